@@ -1,0 +1,158 @@
+"""The command line: ``check`` and ``mend``."""
+
+import argparse
+import json
+import os
+import sys
+from pathlib import Path
+from typing import Any
+
+from .errors import RefusedInput
+from .examine import examine
+from .formats import WRITERS, Source, read, suffix_of, write
+from .formats.source import UnitGuess
+from .mend import mend
+from .units import MILLIMETRES
+
+TIGHT, FINDINGS, UNREADABLE, REFUSED = 0, 1, 2, 3
+
+
+def main(arguments: list[str] | None = None) -> int:
+    """Run a command; the exit code is in the contract of the command line."""
+    parser = argparse.ArgumentParser(prog="ironcaulk", description=__doc__)
+    commands = parser.add_subparsers(dest="command", required=True)
+    check = commands.add_parser("check", help="examine files")
+    check.add_argument("files", nargs="+", metavar="FILE")
+    repair = commands.add_parser("mend", help="mend a file")
+    repair.add_argument("file", metavar="FILE")
+    repair.add_argument("-o", "--output", required=True, metavar="OUT")
+    repair.add_argument("--voids", choices=("fill", "keep", "ask"), default="keep")
+    repair.add_argument("--unite", choices=("all", "none"), default="none")
+    repair.add_argument("--sheet", type=float, metavar="MM")
+    repair.add_argument("--recast", type=float, metavar="MM")
+    for one in (check, repair):
+        one.add_argument("--unit", choices=("auto", *MILLIMETRES), default="auto")
+        one.add_argument("--json", action="store_true")
+    asked = parser.parse_args(arguments)
+    return _check(asked) if asked.command == "check" else _mend(asked)
+
+
+def _read(path: str, unit: str) -> Source:
+    source = read(path)
+    return source if unit == "auto" else source.with_unit(unit)
+
+
+def _say(path: str, problem: Exception | str) -> None:
+    print(f"{Path(path).name}: {problem}", file=sys.stderr)
+
+
+def _check(asked: argparse.Namespace) -> int:
+    worst = TIGHT
+    for path in asked.files:
+        try:
+            source = _read(path, asked.unit)
+        except RefusedInput as problem:
+            _say(path, problem)
+            worst = UNREADABLE
+            continue
+        report = examine(source.mesh_mm(), source.unit)
+        told = _told(path, source, report.as_json())
+        print(json.dumps(told, ensure_ascii=False) if asked.json else _page(told))
+        if not report.tight and worst == TIGHT:
+            worst = FINDINGS
+    return worst
+
+
+def _told(path: str, source: Source, report: dict[str, Any]) -> dict[str, Any]:
+    return {
+        "file": Path(path).name,
+        "format": source.format,
+        **report,
+        "notes": list(source.notes),
+    }
+
+
+def _page(told: dict[str, Any]) -> str:
+    x, y, z = told["size_mm"]
+    lines = [
+        f"{told['file']}: {'tight' if told['tight'] else 'leaks'}",
+        f"  {x:,.1f} × {y:,.1f} × {z:,.1f} mm ({told['unit']}, {told['unit_source']}), "
+        f"{told['triangles']:,} triangles, {told['shells']:,} shells, "
+        f"{told['volume_mm3'] / 1000:,.2f} cm³",
+    ]
+    lines += [f"  note: {line}" for line in told["notes"]]
+    marks = {"leak": "leak", "call": "your call", "note": "note"}
+    lines += [f"  {marks[f['severity']]}: {f['text']}" for f in told["findings"]]
+    return "\n".join(lines)
+
+
+def _not_built(asked: argparse.Namespace) -> str | None:
+    if asked.voids != "keep":
+        return "voids can only be kept so far"
+    if asked.unite != "none":
+        return "shells cannot be united yet"
+    if asked.sheet is not None:
+        return "open sheets cannot be given a thickness yet"
+    if asked.recast is not None:
+        return "a model cannot be recast yet"
+    return None
+
+
+def _mend(asked: argparse.Namespace) -> int:
+    try:
+        suffix_of(asked.output, WRITERS)
+        if not os.access(Path(asked.output).absolute().parent, os.W_OK):
+            raise RefusedInput("The folder of OUT does not exist or cannot be written to.")
+    except RefusedInput as problem:
+        _say(asked.output, problem)
+        return UNREADABLE
+    missing = _not_built(asked)
+    if missing:
+        _say(asked.file, f"Refused: {missing}.")
+        return REFUSED
+    try:
+        source = _read(asked.file, asked.unit)
+    except RefusedInput as problem:
+        _say(asked.file, problem)
+        return UNREADABLE
+    outcome = mend(source.mesh_mm(), source.unit)
+    told = outcome.as_json()
+    told["before"] = _told(asked.file, source, told["before"])
+    code = TIGHT
+    if outcome.refused is None:
+        delivered, told["after"], tight = _deliver(outcome.mesh, asked.output)
+        if not tight:
+            told["refused"] = "The mesh is tight, but not as rounded by this format."
+    if told["refused"]:
+        code = REFUSED
+        _say(asked.file, f"Refused: {told['refused']}")
+    if asked.json:
+        print(json.dumps(told, ensure_ascii=False))
+    elif code == TIGHT:
+        print(_page(told["after"]))
+        for step in told["steps"]:
+            print(f"  done: {step['text']}")
+        if not told["steps"]:
+            print("  nothing to mend; written as it is")
+    return code
+
+
+def _deliver(mesh, path: str):  # type: ignore[no-untyped-def]
+    """Write to a neighbour, read it back, examine it, and only then put it in place."""
+    target = Path(path)
+    trial = target.with_name(f".{target.stem}.trial{os.getpid()}{target.suffix}")
+    given = UnitGuess("mm", "given", "Written in millimetres.")
+    try:
+        write(mesh, trial, target.stem)
+        delivered = read(trial)
+        report = examine(delivered.mesh, given)
+        told = _told(path, delivered, report.as_json())
+        if report.tight:
+            os.replace(trial, target)
+        return delivered, told, report.tight
+    finally:
+        trial.unlink(missing_ok=True)
+
+
+if __name__ == "__main__":
+    sys.exit(main())

@@ -1,0 +1,59 @@
+"""The outcome of an examination."""
+
+from dataclasses import dataclass
+from typing import Any
+
+from ..mesh import Mesh
+from ..units import UnitGuess
+from .finding import Finding
+
+
+@dataclass(frozen=True)
+class Report:
+    """Measures and findings of one mesh.
+
+    Attributes
+    ----------
+    mesh : Mesh
+        What was examined, millimetres.
+    shells : int
+        Pieces of surface joined by edges.
+    findings : tuple of Finding
+    seconds : float
+        Time the examination took.
+    unit : UnitGuess
+    """
+
+    mesh: Mesh
+    shells: int
+    findings: tuple[Finding, ...]
+    seconds: float
+    unit: UnitGuess
+
+    @property
+    def tight(self) -> bool:
+        """Whether nothing blocks: no finding is a leak."""
+        return all(f.severity != "leak" for f in self.findings)
+
+    @property
+    def leaks(self) -> dict[str, int]:
+        """Count of each kind of leak."""
+        return {f.kind: f.count for f in self.findings if f.severity == "leak"}
+
+    def as_json(self) -> dict[str, Any]:
+        """The stable form of the report, without the file's name and format."""
+        mesh = self.mesh
+        return {
+            "unit": self.unit.unit,
+            "unit_source": self.unit.source,
+            "unit_reason": self.unit.reason,
+            "triangles": len(mesh.faces),
+            "vertices": len(mesh.vertices),
+            "size_mm": [round(float(x), 6) for x in mesh.size],
+            "volume_mm3": round(mesh.volume, 6),
+            "area_mm2": round(mesh.area, 6),
+            "shells": self.shells,
+            "tight": self.tight,
+            "seconds": round(self.seconds, 4),
+            "findings": [f.as_json() for f in self.findings],
+        }

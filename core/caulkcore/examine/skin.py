@@ -1,0 +1,294 @@
+"""The skin of a mesh, looked at fault by fault.
+
+The faults are looked for in an order, so that each is named once by its cause: faces without
+area and duplicates are set aside, then the remaining faces are turned to agree (on paper), and
+only then are the edges counted and the holes walked along.
+"""
+
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+
+from ..formats.polygons import newell
+from ..kernels import edges as kernel
+from ..kernels.doubles import first_of_same
+from ..mesh import Array, Mesh, face_crosses
+from ..topology import Topology
+from .cracks import find_cracks, weld_tolerance
+from .nesting import shell_depths
+
+FLAT = 1e-9
+"""A face is without area when its height is below this share of the bounding box's diagonal."""
+SHEET_SHARE = 0.4
+"""A shell is an open sheet when closing it would take more than this share of its own area."""
+
+
+@dataclass(frozen=True)
+class Loop:
+    """A boundary loop, simple: no vertex twice.
+
+    Attributes
+    ----------
+    vertices : ndarray, shape (k,)
+        In the direction of the faces beside it; a fill runs the other way.
+    ring : bool
+        False when the walk ended at an over-shared edge.
+    shell : int
+    """
+
+    vertices: Array
+    ring: bool
+    shell: int
+
+
+class Skin:
+    """Everything that the question *Closed* needs to know about a mesh, worked out on demand.
+
+    Attributes ending in ``_faces`` hold indices of the mesh's faces. `kept` are the faces that
+    are neither without area nor duplicates; `topology` is that of `kept`, made coherent.
+    """
+
+    def __init__(self, mesh: Mesh) -> None:
+        self.mesh = mesh
+
+    # faces set aside
+
+    @cached_property
+    def _flat(self) -> Array:
+        v, f = self.mesh.vertices, self.mesh.faces
+        same = (f[:, 0] == f[:, 1]) | (f[:, 1] == f[:, 2]) | (f[:, 2] == f[:, 0])
+        return same | (heights(v, f) <= FLAT * self.mesh.diagonal)
+
+    @cached_property
+    def zero_area_faces(self) -> Array:
+        """Faces without area."""
+        return np.flatnonzero(self._flat).astype(np.int32)
+
+    @cached_property
+    def _doubles(self) -> tuple[Array, Array]:
+        """Redundant copies, and faces left single whose opposite copy cancels them."""
+        kept = np.flatnonzero(~self._flat)
+        topology = Topology(self.mesh, self.mesh.faces[kept])
+        if not (topology.sharing > 2).any() and not self._has_pillow(topology):
+            none = np.zeros(0, dtype=np.int32)
+            return none, none
+        first = first_of_same(topology.faces, topology.order, topology.starts)
+        extra = first != np.arange(len(first))
+        # copies may be chained: 0 <- 3 <- 5
+        while (first[first] != first).any():
+            first = first[first]
+        groups = np.unique(first[extra])
+        without = np.flatnonzero(~extra)
+        rest = Topology(self.mesh, topology.faces[without])
+        sharing = np.zeros(3 * len(without), dtype=np.int64)
+        sharing[rest.order] = np.repeat(rest.sharing, rest.sharing)
+        ways = _even(topology.faces) * 2 - 1
+        balance = np.bincount(first, weights=ways, minlength=len(first))
+        cancelled = []
+        for face, position in zip(groups, np.searchsorted(without, groups), strict=True):
+            if balance[face] == 0 and (sharing[3 * position : 3 * position + 3] == 3).all():
+                cancelled.append(face)
+        # of copies that run both ways the majority's way is kept
+        for face in groups:
+            if balance[face] * ways[face] < 0:
+                other = np.flatnonzero((first == face) & (ways == -ways[face]))[0]
+                extra[face], extra[other] = True, False
+        return kept[extra].astype(np.int32), kept[np.array(cancelled, dtype=int)].astype(np.int32)
+
+    @staticmethod
+    def _has_pillow(topology: Topology) -> bool:
+        partner = topology.partner.reshape(-1, 3) // 3
+        return bool(((partner == partner[:, :1]).all(axis=1) & (partner[:, 0] >= 0)).any())
+
+    @cached_property
+    def duplicate_faces(self) -> Array:
+        """Faces that repeat another's three vertices, either way round."""
+        return self._doubles[0]
+
+    @cached_property
+    def cancelled_faces(self) -> Array:
+        """Faces whose opposite copy is a duplicate and whose edges are closed without them."""
+        return self._doubles[1]
+
+    @cached_property
+    def kept(self) -> Array:
+        """Faces left when those without area and the duplicates are set aside."""
+        keep = ~self._flat
+        keep[self.duplicate_faces] = False
+        keep[self.cancelled_faces] = False
+        return np.flatnonzero(keep).astype(np.int32)
+
+    # sense of rotation
+
+    @cached_property
+    def _sense(self) -> tuple[Array, Array, Array]:
+        raw = Topology(self.mesh, self.mesh.faces[self.kept])
+        patch, turned, count, twisted = kernel.coherent_patches(raw.faces, raw.partner)
+        if not turned.any():
+            return turned, patch, twisted
+        against = np.bincount(patch, weights=turned, minlength=count)
+        size = np.bincount(patch, minlength=count)
+        volumes = self._volumes(raw.faces) * np.where(turned, -1.0, 1.0)
+        outward = np.bincount(patch, weights=volumes, minlength=count) >= 0
+        swap = (2 * against > size) | ((2 * against == size) & ~outward)
+        return turned != swap[patch], patch, twisted
+
+    def _volumes(self, faces: Array) -> Array:
+        v = self.mesh.vertices
+        middle = self.mesh.bounds.mean(axis=0)
+        return np.einsum("ij,ij->i", v[faces[:, 0]] - middle, face_crosses(v, faces)) / 6.0
+
+    @cached_property
+    def flipped_faces(self) -> Array:
+        """Faces that run against the majority of their patch."""
+        return self.kept[self._sense[0]]
+
+    @cached_property
+    def twisted_faces(self) -> Array:
+        """Faces of one-sided patches, which no turning makes coherent."""
+        _, patch, twisted = self._sense
+        return self.kept[twisted[patch]]
+
+    @cached_property
+    def topology(self) -> Topology:
+        """Topology of `kept`, with the flipped faces turned."""
+        turned = self._sense[0]
+        faces = self.mesh.faces[self.kept]
+        if turned.any():
+            faces = faces.copy()
+            faces[turned] = faces[turned][:, ::-1]
+        return Topology(self.mesh, faces)
+
+    # shells
+
+    @cached_property
+    def shells(self) -> tuple[Array, int]:
+        """Shell of each of `kept`, and their number."""
+        return self.topology.shells
+
+    @cached_property
+    def nesting(self) -> tuple[Array, Array]:
+        """Depth and parent of each shell."""
+        shell, count = self.shells
+        return shell_depths(self.mesh.vertices, self.topology.faces, shell, count)
+
+    @cached_property
+    def shell_measures(self) -> tuple[Array, Array]:
+        """Signed volume and area of each shell, the volume from the shell's own middle."""
+        shell, count = self.shells
+        v, faces = self.mesh.vertices, self.topology.faces
+        cross = face_crosses(v, faces)
+        middles = v[faces].mean(axis=1)
+        size = np.maximum(np.bincount(shell, minlength=count), 1)
+        centre = np.stack(
+            [np.bincount(shell, middles[:, k], minlength=count) / size for k in range(3)], axis=1
+        )
+        tetra = np.einsum("ij,ij->i", v[faces[:, 0]] - centre[shell], cross) / 6.0
+        area = 0.5 * np.linalg.norm(cross, axis=1)
+        return (
+            np.bincount(shell, tetra, minlength=count),
+            np.bincount(shell, area, minlength=count),
+        )
+
+    @cached_property
+    def sheets(self) -> Array:
+        """For each shell, whether it is an open sheet (see `SHEET_SHARE`), shape (count,)."""
+        _, count = self.shells
+        missing = np.zeros(count)
+        for loop in self.loops:
+            points = self.mesh.vertices[loop.vertices]
+            missing[loop.shell] += 0.5 * np.linalg.norm(newell(points))
+        _, area = self.shell_measures
+        return missing > SHEET_SHARE * area
+
+    @cached_property
+    def inside_out(self) -> Array:
+        """Shells of negative volume that nothing encloses."""
+        volume, area = self.shell_measures
+        depth, _ = self.nesting
+        scale = area**1.5
+        return np.flatnonzero((volume < -1e-12 * scale) & (depth == 0) & ~self.sheets)
+
+    # edges and vertices
+
+    @cached_property
+    def cracks(self) -> tuple[Array, Array]:
+        """Open half-edges that are cracks, and the vertices that joining would unite."""
+        return find_cracks(self.topology, weld_tolerance(self.mesh.diagonal))
+
+    @cached_property
+    def loops(self) -> list[Loop]:
+        """The boundary loops, cut into simple ones where they touch themselves; cracks left out."""
+        halves, starts = self.topology.loops
+        is_crack = np.zeros(3 * len(self.kept), dtype=bool)
+        is_crack[self.cracks[0]] = True
+        loops: list[Loop] = []
+        for i in range(len(starts) - 1):
+            chain = halves[starts[i] : starts[i + 1]]
+            if is_crack[chain].all():
+                continue
+            ends = self.topology.ends(chain)
+            shell = int(self.shells[0][chain[0] // 3])
+            closed = bool(ends[-1, 1] == ends[0, 0])
+            loops += [Loop(v, ring, shell) for v, ring in _simple(ends, closed)]
+        return loops
+
+    @cached_property
+    def over_shared(self) -> Array:
+        """Edges with three or more faces, as pairs of vertices, shape (k, 2)."""
+        return self.topology.edges_where(self.topology.sharing > 2)
+
+    @cached_property
+    def pinched(self) -> Array:
+        """Vertices whose faces form more than one fan."""
+        _, fans = kernel.fan_labels(self.topology.faces, self.topology.order, self.topology.starts)
+        return np.flatnonzero(fans > 1).astype(np.int32)
+
+    @cached_property
+    def is_tight(self) -> bool:
+        """Whether nothing of this question is left to mend."""
+        return (
+            len(self.kept) == len(self.mesh.faces)
+            and len(self.kept) > 0
+            and not len(self.flipped_faces)
+            and not len(self.twisted_faces)
+            and self.topology.is_sound
+            and not len(self.pinched)
+            and not len(self.inside_out)
+        )
+
+
+def heights(vertices: Array, faces: Array) -> Array:
+    """Least height of each face, shape (m,): twice its area over its longest side."""
+    double_area = np.linalg.norm(face_crosses(vertices, faces), axis=1)
+    longest = np.zeros(len(faces))
+    for k in range(3):
+        side = vertices[faces[:, k]] - vertices[faces[:, (k + 1) % 3]]
+        np.maximum(longest, np.linalg.norm(side, axis=1), out=longest)
+    return np.divide(double_area, longest, out=np.zeros(len(faces)), where=longest > 0)
+
+
+def _even(faces: Array) -> Array:
+    """Whether each face's vertices are an even permutation of their sorted order."""
+    a, b, c = faces.T
+    return ((a < b).astype(int) + (b < c) + (a < c)) % 2 == 1
+
+
+def _simple(ends: Array, closed: bool) -> list[tuple[Array, bool]]:
+    """Cut a walk into simple loops where it comes back to a vertex."""
+    found: list[tuple[Array, bool]] = []
+    path: list[int] = []
+    position: dict[int, int] = {}
+    for v in [*ends[:, 0].tolist(), int(ends[-1, 1])]:
+        if v in position:
+            at = position[v]
+            found.append((np.array(path[at:]), True))
+            for gone in path[at:]:
+                del position[gone]
+            del path[at:]
+        position[v] = len(path)
+        path.append(v)
+    if len(path) > 1 and not closed:
+        found.append((np.array(path), False))
+    return [(loop, ring) for loop, ring in found if len(loop) > 1]

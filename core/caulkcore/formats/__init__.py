@@ -1,0 +1,105 @@
+"""Open mesh formats: one module each, and `read` and `write` over them.
+
+A format module has ``read(data, name) -> Source`` and ``write(mesh, stream, name)``.
+"""
+
+import os
+import tempfile
+from pathlib import Path
+from typing import IO
+
+from ..errors import RefusedInput
+from ..mesh import Mesh
+from . import obj, stl
+from .source import MAX_BYTES, Source
+
+READERS = {".stl": stl.read, ".obj": obj.read}
+WRITERS = {".stl": stl.write, ".obj": obj.write}
+
+__all__ = ["READERS", "WRITERS", "Source", "read", "read_bytes", "suffix_of", "write"]
+
+
+def suffix_of(name: str, known: dict) -> str:  # type: ignore[type-arg]
+    """The file name's suffix in lower case.
+
+    Raises
+    ------
+    RefusedInput
+        If it is not among `known`.
+    """
+    suffix = Path(name).suffix.lower()
+    if suffix not in known:
+        kinds = ", ".join(k[1:].upper() for k in known)
+        shown = f"“{suffix}”" if suffix else "without a suffix"
+        raise RefusedInput(f"A file {shown} is not read here; send {kinds}.")
+    return suffix
+
+
+def read_bytes(data: bytes, name: str) -> Source:
+    """Read a mesh from a file's bytes; its name tells the format.
+
+    Raises
+    ------
+    RefusedInput
+        If it cannot be read, with the reason in one sentence.
+    """
+    reader = READERS[suffix_of(name, READERS)]
+    if not data:
+        raise RefusedInput("The file is empty (0 bytes).")
+    if len(data) > MAX_BYTES:
+        raise RefusedInput(
+            f"The file has {len(data) / 1e6:.0f} MB; the limit is {MAX_BYTES / 1e6:.0f} MB."
+        )
+    return reader(data)
+
+
+def read(path: str | os.PathLike[str]) -> Source:
+    """Read a mesh file.
+
+    Parameters
+    ----------
+    path : path
+        A file whose suffix is among `READERS`.
+
+    Raises
+    ------
+    RefusedInput
+        If it cannot be read, with the reason in one sentence.
+    """
+    suffix_of(str(path), READERS)
+    try:
+        if os.path.getsize(path) > MAX_BYTES:
+            raise RefusedInput(f"The file is larger than {MAX_BYTES / 1e6:.0f} MB.")
+        data = Path(path).read_bytes()
+    except IsADirectoryError:
+        raise RefusedInput("This is a folder, not a file.") from None
+    except OSError as error:
+        raise RefusedInput(f"The file cannot be opened: {error.strerror}.") from None
+    return read_bytes(data, str(path))
+
+
+def write(mesh: Mesh, path: str | os.PathLike[str], name: str = "part") -> None:
+    """Write a mesh file, whole or not at all; the path's suffix chooses the format.
+
+    Parameters
+    ----------
+    mesh : Mesh
+    path : path
+    name : str
+        Written into the file where the format has a place for it.
+    """
+    writer = WRITERS[suffix_of(str(path), WRITERS)]
+    path = Path(path)
+    handle, temporary = tempfile.mkstemp(dir=path.parent, prefix=f".{path.name}.")
+    try:
+        with os.fdopen(handle, "wb") as stream:
+            _write_to(writer, mesh, stream, name)
+        os.chmod(temporary, 0o644)
+        os.replace(temporary, path)
+    except BaseException:
+        os.unlink(temporary)
+        raise
+
+
+def _write_to(writer, mesh: Mesh, stream: IO[bytes], name: str) -> None:  # type: ignore[no-untyped-def]
+    writer(mesh, stream, name)

@@ -1,0 +1,70 @@
+"""OBJ: vertices and polygons; everything else in the file is left alone."""
+
+from typing import IO
+
+import numpy as np
+
+from ..errors import RefusedInput
+from ..kernels import text as scan
+from ..mesh import Mesh
+from .polygons import triangulate
+from .source import Source, make_source
+from .stl import read_again
+
+
+def read(data: bytes) -> Source:
+    """Read an OBJ file.
+
+    Raises
+    ------
+    RefusedInput
+        If it holds no faces, an index without a vertex, or words where numbers belong.
+    """
+    if b"\\" in data:
+        data = data.replace(b"\\\r\n", b" ").replace(b"\\\n", b" ")
+    buffer = np.frombuffer(data, dtype=np.uint8)
+    n_vertices, n_faces, n_corners = scan.count_obj(buffer)
+    if n_faces == 0:
+        if n_vertices == 0:
+            raise RefusedInput("This is not an OBJ file with a mesh: no vertex and no face in it.")
+        raise RefusedInput(f"The file holds {n_vertices:,} points but no faces.")
+    vertices = np.empty((n_vertices, 3))
+    starts = np.empty(n_faces + 1, dtype=np.int64)
+    corners = np.empty(n_corners, dtype=np.int64)
+    again = np.empty((n_vertices * 3, 3), dtype=np.int64)
+    used, problem, where, wrong = scan.scan_obj(buffer, vertices, starts, corners, again)
+    if problem != scan.FINE:
+        line = data.count(b"\n", 0, where) + 1
+        if problem == scan.BAD_INDEX:
+            raise RefusedInput(
+                f"The face at line {line:,} names vertex {wrong}; there are {n_vertices:,}."
+            )
+        if problem == scan.TOO_FEW_CORNERS:
+            raise RefusedInput(f"The face at line {line:,} has fewer than three corners.")
+        word = (data[where : where + 20].split() or [b"(end)"])[0].decode("ascii", "replace")
+        raise RefusedInput(f"“{word}” at line {line:,} is not a number.")
+    read_again(data, vertices, again[:used])
+    notes: list[str] = []
+    faces = triangulate(vertices, starts, corners)
+    polygons = int((np.diff(starts) > 3).sum())
+    if polygons:
+        notes.append(f"{polygons:,} polygons were divided into triangles.")
+    return make_source(vertices, faces, "obj", notes)
+
+
+def write(mesh: Mesh, stream: IO[bytes], name: str = "part") -> None:
+    """Write an OBJ; coordinates keep their full double precision.
+
+    Parameters
+    ----------
+    mesh : Mesh
+        In millimetres.
+    stream : binary file
+    name : str
+        Written as the object's name.
+    """
+    safe = "".join(c if c.isalnum() or c in "-_." else "_" for c in name)
+    lines = [f"# millimetres\no {safe}"]
+    lines += [f"v {x!r} {y!r} {z!r}" for x, y, z in mesh.vertices.tolist()]
+    lines += [f"f {a} {b} {c}" for a, b, c in (mesh.faces + 1).tolist()]
+    stream.write("\n".join(lines).encode() + b"\n")

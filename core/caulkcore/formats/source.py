@@ -1,0 +1,97 @@
+"""What a reader gives back."""
+
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from ..errors import RefusedInput
+from ..kernels.weld import weld
+from ..mesh import Array, Mesh
+from ..units import MILLIMETRES, UnitGuess, guess_unit
+
+MAX_BYTES = 2_000_000_000
+"""Largest file that is read."""
+MAX_TRIANGLES = 20_000_000
+"""Most triangles that are read."""
+MAX_COORDINATE = 1e15
+"""Coordinates beyond this are refused: products of three would lose all meaning."""
+
+
+@dataclass(frozen=True)
+class Source:
+    """A mesh as it stands in a file.
+
+    Attributes
+    ----------
+    mesh : Mesh
+        In the file's own unit, vertices joined by equal coordinates.
+    format : str
+        ``stl-binary``, ``stl-ascii`` or ``obj``.
+    unit : UnitGuess
+        The unit of the file, or the guess.
+    notes : tuple of str
+        What was odd about the file, a sentence each.
+    """
+
+    mesh: Mesh
+    format: str
+    unit: UnitGuess
+    notes: tuple[str, ...] = field(default=())
+
+    def with_unit(self, unit: str) -> "Source":
+        """The same with the unit given by a person."""
+        given = UnitGuess(unit, "given", "The unit was given.")
+        return Source(self.mesh, self.format, given, self.notes)
+
+    def mesh_mm(self) -> Mesh:
+        """The mesh in millimetres."""
+        return self.mesh.scaled(MILLIMETRES[self.unit.unit])
+
+
+def make_source(corners: Array, faces: Array | None, form: str, notes: list[str]) -> Source:
+    """Weld, leave out what is not a number, guess the unit.
+
+    Parameters
+    ----------
+    corners : ndarray, shape (n, 3)
+        Points, float32 or float64.
+    faces : ndarray, shape (m, 3), or None
+        Triangles as indices of `corners`; None when each three points are one.
+    form : str
+        Name of the format.
+    notes : list of str
+        Oddities found so far.
+
+    Raises
+    ------
+    RefusedInput
+        If nothing is left, or there is too much.
+    """
+    count = len(corners) // 3 if faces is None else len(faces)
+    if count == 0:
+        raise RefusedInput("The file holds no triangles.")
+    if count > MAX_TRIANGLES:
+        raise RefusedInput(f"The file holds {count:,} triangles; the limit is {MAX_TRIANGLES:,}.")
+    # NaN fails the comparison too
+    bad = ~(np.abs(corners) <= MAX_COORDINATE).all(axis=1)
+    if faces is None:
+        faces = np.arange(count * 3, dtype=np.int32).reshape(-1, 3)
+    if bad.any():
+        keep = ~bad[faces].any(axis=1)
+        if not keep.any():
+            raise RefusedInput(
+                "No triangle has usable coordinates: they are not numbers, infinite or beyond 1e15."
+            )
+        lost = int(len(faces) - keep.sum())
+        if lost:
+            notes.append(
+                f"{lost:,} of {count:,} triangles left out: their coordinates are not numbers, "
+                "infinite or beyond 1e15."
+            )
+        faces = faces[keep]
+        corners = np.where(bad[:, None], corners.dtype.type(0), corners)
+    vertices, index = weld(corners)
+    mesh = Mesh(vertices, index[faces]).compact()
+    if not mesh.diagonal > 0:
+        raise RefusedInput("All the file's points coincide; there is nothing to print.")
+    return Source(mesh, form, guess_unit(mesh.size), tuple(notes))

@@ -1,0 +1,122 @@
+"""STL, binary and ASCII."""
+
+from typing import IO
+
+import numpy as np
+
+from ..errors import RefusedInput
+from ..kernels import text as scan
+from ..mesh import Array, Mesh, face_crosses
+from .source import Source, make_source
+
+_RECORD = np.dtype([("normal", "<f4", 3), ("corners", "<f4", (3, 3)), ("attribute", "<u2")])
+_HEADER = 84
+
+
+def read(data: bytes) -> Source:
+    """Read an STL file.
+
+    A file is binary when its length agrees with its count, whatever its header begins with.
+
+    Raises
+    ------
+    RefusedInput
+        If the file is cut off, holds no triangles, or is no STL.
+    """
+    if len(data) >= _HEADER and len(data) == _HEADER + 50 * _count(data):
+        return _read_binary(data, _count(data), [])
+    head = data[:1024].lstrip(b"\xef\xbb\xbf \t\r\n").lower()
+    if head.startswith(b"solid") and b"\0" not in data[:1024] and _looks_like_text(data):
+        return _read_ascii(data)
+    if _looks_like_text(data):
+        raise RefusedInput("This is not an STL file: it is text without a “solid” line.")
+    return _read_odd_binary(data)
+
+
+def _count(data: bytes) -> int:
+    return int.from_bytes(data[80:84], "little")
+
+
+def _looks_like_text(data: bytes) -> bool:
+    sample = np.frombuffer(data[:4096], dtype=np.uint8)
+    control = (sample < 9) | ((sample > 13) & (sample < 32))
+    return not control.any()
+
+
+def _read_odd_binary(data: bytes) -> Source:
+    if len(data) < _HEADER:
+        raise RefusedInput(f"The file is cut off: {len(data)} bytes are less than an STL's header.")
+    said, held = _count(data), (len(data) - _HEADER) // 50
+    if said > held:
+        raise RefusedInput(
+            f"The file is cut off or its count is wrong: it says {said:,} triangles and holds "
+            f"{held:,}. Ask for it again."
+        )
+    spare = len(data) - _HEADER - 50 * said
+    if spare % 50 == 0:
+        return _read_binary(
+            data, held, [f"The file says {said:,} triangles and holds {held:,}; all were read."]
+        )
+    if said == 0:
+        raise RefusedInput(
+            "The file says that it holds no triangles, and its length fits no count."
+        )
+    return _read_binary(data, said, [f"{spare:,} bytes after the last triangle were left unread."])
+
+
+def _read_binary(data: bytes, count: int, notes: list[str]) -> Source:
+    records = np.frombuffer(data, dtype=_RECORD, count=count, offset=_HEADER)
+    return make_source(records["corners"].reshape(-1, 3), None, "stl-binary", notes)
+
+
+def _read_ascii(data: bytes) -> Source:
+    buffer = np.frombuffer(data, dtype=np.uint8)
+    most = data.lower().count(b"vertex")
+    corners = np.empty((most, 3))
+    again = np.empty((most * 3, 3), dtype=np.int64)
+    n, used, solids, closed, problem, where = scan.scan_stl(buffer, corners, again)
+    line = data.count(b"\n", 0, where) + 1
+    if problem == scan.CUT_OFF:
+        raise RefusedInput(f"The file is cut off in the middle of a triangle, at line {line:,}.")
+    if problem == scan.TOO_FEW_CORNERS:
+        raise RefusedInput(f"The facet that ends at line {line:,} does not have three vertices.")
+    if problem == scan.BAD_NUMBER:
+        word = data[where : where + 20].split(None, 1)[0].decode("ascii", "replace")
+        raise RefusedInput(f"“{word}” at line {line:,} is not a number.")
+    read_again(data, corners, again[:used])
+    notes = []
+    if not closed:
+        notes.append("The file has no “endsolid” at its end; it may have been cut off.")
+    if solids > 1:
+        notes.append(f"The file holds {solids} solids; they were read together.")
+    return make_source(corners[:n], None, "stl-ascii", notes)
+
+
+def read_again(data: bytes, values: Array, again: Array) -> None:
+    """Have Python read the numbers that the scan left to it, in place."""
+    flat = values.reshape(-1)
+    for index, start, end in again:
+        flat[index] = float(data[start:end].lower().replace(b",", b".").replace(b"d", b"e"))
+
+
+def write(mesh: Mesh, stream: IO[bytes], name: str = "part") -> None:
+    """Write a binary STL; coordinates are rounded to float32.
+
+    Parameters
+    ----------
+    mesh : Mesh
+        In millimetres.
+    stream : binary file
+    name : str
+        Goes into the header.
+    """
+    records = np.zeros(len(mesh.faces), dtype=_RECORD)
+    cross = face_crosses(mesh.vertices, mesh.faces)
+    length = np.linalg.norm(cross, axis=1, keepdims=True)
+    np.divide(cross, length, out=cross, where=length > 0)
+    records["normal"] = cross
+    records["corners"] = mesh.vertices[mesh.faces]
+    header = f"binary STL, millimetres, {name}".encode("ascii", "replace")[:80]
+    stream.write(header.ljust(80, b" "))
+    stream.write(len(records).to_bytes(4, "little"))
+    stream.write(records.tobytes())

@@ -1,0 +1,1 @@
+"""Compiled kernels: plain arrays in, plain arrays out, compiled once and cached on disk."""

@@ -1,0 +1,95 @@
+"""Rays that remember which shells they crossed."""
+
+import numba as nb
+import numpy as np
+
+from ..mesh import Array
+from .tree import _LEAF, Tree
+
+
+def covering_shells(
+    tree: Tree, points: Array, direction: Array, shell: Array
+) -> tuple[Array, Array]:
+    """Shells that a ray from each point crosses an odd number of times.
+
+    Returns
+    -------
+    owner : ndarray, shape (k,)
+        Index of the point.
+    around : ndarray, shape (k,)
+        A shell that this point's ray crossed an odd number of times.
+    """
+    hits = np.zeros(len(points) + 1, dtype=np.int64)
+    empty = np.zeros(0, dtype=np.int64)
+    arrays = (tree.vertices, tree.faces, tree.order, tree.boxes)
+    _shoot(points, direction, *arrays, shell, hits, empty, False)
+    begin = np.concatenate([[0], np.cumsum(hits[:-1])])
+    crossed = np.empty(begin[-1], dtype=np.int64)
+    _shoot(points, direction, *arrays, shell, begin, crossed, True)
+    owner = np.repeat(np.arange(len(points)), np.diff(begin))
+    span = int(shell.max()) + 1
+    key, times = np.unique(owner * span + crossed, return_counts=True)
+    odd = key[times % 2 == 1]
+    return odd // span, odd % span
+
+
+@nb.njit(cache=True, parallel=True)
+def _shoot(  # type: ignore[no-untyped-def]
+    points: Array,
+    direction: Array,
+    vertices: Array,
+    faces: Array,
+    order: Array,
+    boxes: Array,
+    shell: Array,
+    begin: Array,
+    crossed: Array,
+    store: bool,
+):
+    leaves = len(boxes) // 2
+    dx, dy, dz = direction[0], direction[1], direction[2]
+    for i in nb.prange(len(points)):
+        px, py, pz = points[i, 0], points[i, 1], points[i, 2]
+        stack = np.empty(64, dtype=np.int64)
+        stack[0] = 1
+        top = 1
+        n = 0
+        while top > 0:
+            top -= 1
+            node = stack[top]
+            near, far = 0.0, np.inf
+            for k in range(3):
+                lo = (boxes[node, k] - points[i, k]) / direction[k]
+                hi = (boxes[node, 3 + k] - points[i, k]) / direction[k]
+                near = max(near, min(lo, hi))
+                far = min(far, max(lo, hi))
+            if near > far:
+                continue
+            if node < leaves:
+                stack[top] = 2 * node
+                stack[top + 1] = 2 * node + 1
+                top += 2
+                continue
+            first = (node - leaves) * _LEAF
+            for j in range(first, min(first + _LEAF, len(order))):
+                f = order[j]
+                a, b, c = faces[f, 0], faces[f, 1], faces[f, 2]
+                ax, ay, az = vertices[a, 0], vertices[a, 1], vertices[a, 2]
+                ux, uy, uz = vertices[b, 0] - ax, vertices[b, 1] - ay, vertices[b, 2] - az
+                vx, vy, vz = vertices[c, 0] - ax, vertices[c, 1] - ay, vertices[c, 2] - az
+                qx, qy, qz = dy * vz - dz * vy, dz * vx - dx * vz, dx * vy - dy * vx
+                det = ux * qx + uy * qy + uz * qz
+                if det == 0.0:
+                    continue
+                sx, sy, sz = px - ax, py - ay, pz - az
+                s = (sx * qx + sy * qy + sz * qz) / det
+                rx, ry, rz = sy * uz - sz * uy, sz * ux - sx * uz, sx * uy - sy * ux
+                t = (dx * rx + dy * ry + dz * rz) / det
+                if s < 0.0 or t < 0.0 or s + t > 1.0:
+                    continue
+                if (vx * rx + vy * ry + vz * rz) / det > 0.0:
+                    if store:
+                        crossed[begin[i] + n] = shell[f]
+                    n += 1
+        if not store:
+            begin[i] = n

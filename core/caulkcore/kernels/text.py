@@ -1,0 +1,292 @@
+"""Reading numbers out of large text files at the speed of the disk."""
+
+import numba as nb
+import numpy as np
+
+from ..mesh import Array
+
+# What went wrong in a scan; the callers turn it into a sentence with the place.
+FINE, BAD_NUMBER, CUT_OFF, BAD_INDEX, TOO_FEW_CORNERS = 0, 1, 2, 3, 4
+
+_POWERS = np.array([10.0**k for k in range(23)])
+
+
+@nb.njit(cache=True)
+def _is_space(c: int) -> bool:
+    return c == 32 or (9 <= c <= 13)
+
+
+@nb.njit(cache=True)
+def _lower(c: int) -> int:
+    return c + 32 if 65 <= c <= 90 else c
+
+
+@nb.njit(cache=True)
+def _scan_number(text: Array, i: int, end: int):  # type: ignore[no-untyped-def]
+    """Read one number at `i`: its value, where it ends, and 0 = none, 1 = exact, 2 = look again.
+
+    Exact means correctly rounded: at most 15 digits and a power of ten that a double holds
+    exactly (Clinger 1990). Anything longer is left to Python's own reader.
+    """
+    start = i
+    negative = False
+    if i < end and (text[i] == 43 or text[i] == 45):
+        negative = text[i] == 45
+        i += 1
+    mantissa = np.int64(0)
+    digits = 0
+    power = 0
+    seen = False
+    pointed = False
+    exact = True
+    while i < end:
+        c = text[i]
+        if 48 <= c <= 57:
+            seen = True
+            if digits < 18:
+                mantissa = mantissa * 10 + np.int64(c - 48)
+                if mantissa > 0:
+                    digits += 1
+                if pointed:
+                    power -= 1
+            else:
+                exact = False
+                if not pointed:
+                    power += 1
+        elif (c == 46 or c == 44) and not pointed:
+            pointed = True
+        else:
+            break
+        i += 1
+    if not seen:
+        # nan, inf, infinity, 1.#QNAN and the like: a number that is none
+        while i < end and not _is_space(text[i]):
+            i += 1
+        c = _lower(text[start + 1]) if (negative and start + 1 < end) else _lower(text[start])
+        if i > start and (c == 110 or c == 105):
+            return np.nan, i, 1
+        return np.nan, start, 0
+    if i < end and (_lower(text[i]) == 101 or _lower(text[i]) == 100):
+        j = i + 1
+        down = False
+        if j < end and (text[j] == 43 or text[j] == 45):
+            down = text[j] == 45
+            j += 1
+        e = 0
+        any_digit = False
+        while j < end and 48 <= text[j] <= 57:
+            any_digit = True
+            if e < 10000:
+                e = e * 10 + (text[j] - 48)
+            j += 1
+        if any_digit:
+            power += -e if down else e
+            i = j
+    if i < end and text[i] == 35:
+        while i < end and not _is_space(text[i]):
+            i += 1
+        return np.nan, i, 1
+    value = np.float64(mantissa)
+    if digits > 15 or not exact or power < -22 or power > 22:
+        return value, i, 2 if mantissa != 0 else 1
+    if power < 0:
+        value /= _POWERS[-power]
+    else:
+        value *= _POWERS[power]
+    return (-value if negative else value), i, 1
+
+
+@nb.njit(cache=True)
+def _word_is(text: Array, i: int, end: int, word: Array) -> bool:
+    if i + len(word) > end:
+        return False
+    for k in range(len(word)):
+        if _lower(text[i + k]) != word[k]:
+            return False
+    return i + len(word) == end or _is_space(text[i + len(word)])
+
+
+_VERTEX = np.frombuffer(b"vertex", dtype=np.uint8)
+_FACET = np.frombuffer(b"facet", dtype=np.uint8)
+_ENDFACET = np.frombuffer(b"endfacet", dtype=np.uint8)
+_SOLID = np.frombuffer(b"solid", dtype=np.uint8)
+_ENDSOLID = np.frombuffer(b"endsolid", dtype=np.uint8)
+
+
+@nb.njit(cache=True)
+def scan_stl(text: Array, corners: Array, again: Array):  # type: ignore[no-untyped-def]
+    """Read an ASCII STL.
+
+    Parameters
+    ----------
+    text : ndarray of uint8
+        The file.
+    corners : ndarray, shape (k, 3), float64
+        Filled with the corners; `k` must be at least the number of ``vertex`` words.
+    again : ndarray, shape (j, 3), int64
+        Filled with flat index, start and end of numbers that Python should read itself.
+
+    Returns
+    -------
+    corners_read, again_used, solids, closed_properly, problem, where : int
+    """
+    end = len(text)
+    i = 0
+    n = 0
+    used = 0
+    in_facet = 0
+    inside = False
+    solids = 0
+    closed = False
+    while i < end:
+        while i < end and _is_space(text[i]):
+            i += 1
+        if i >= end:
+            break
+        start = i
+        if _word_is(text, i, end, _VERTEX):
+            i += 6
+            if n >= len(corners):
+                return n, used, solids, 0, BAD_NUMBER, start
+            for k in range(3):
+                while i < end and _is_space(text[i]):
+                    i += 1
+                if i >= end:
+                    return n, used, solids, 0, CUT_OFF, start
+                at = i
+                value, i, how = _scan_number(text, i, end)
+                if how == 0 or (i < end and not _is_space(text[i])):
+                    return n, used, solids, 0, BAD_NUMBER, at
+                if how == 2:
+                    again[used, 0] = n * 3 + k
+                    again[used, 1] = at
+                    again[used, 2] = i
+                    used += 1
+                corners[n, k] = value
+            n += 1
+            in_facet += 1
+        elif _word_is(text, i, end, _FACET):
+            inside = True
+            in_facet = 0
+            i += 5
+        elif _word_is(text, i, end, _ENDFACET):
+            if in_facet != 3:
+                return n, used, solids, 0, TOO_FEW_CORNERS, start
+            inside = False
+            in_facet = 0
+            i += 8
+        elif _word_is(text, i, end, _ENDSOLID):
+            closed = True
+            i += 8
+            while i < end and text[i] != 10 and text[i] != 13:
+                i += 1
+        elif _word_is(text, i, end, _SOLID):
+            solids += 1
+            closed = False
+            i += 5
+            while i < end and text[i] != 10 and text[i] != 13:
+                i += 1
+        else:
+            while i < end and not _is_space(text[i]):
+                i += 1
+    if inside or in_facet:
+        return n, used, solids, 0, CUT_OFF, end
+    return n, used, solids, 1 if closed else 0, FINE, end
+
+
+@nb.njit(cache=True)
+def count_obj(text: Array):  # type: ignore[no-untyped-def]
+    """Count the vertices, the faces and the faces' corners of an OBJ, for `scan_obj`'s arrays."""
+    end = len(text)
+    i = 0
+    vertices = faces = corners = 0
+    while i < end:
+        while i < end and _is_space(text[i]):
+            i += 1
+        if i + 1 < end and _is_space(text[i + 1]):
+            if text[i] == 118:
+                vertices += 1
+            elif text[i] == 102:
+                faces += 1
+                i += 1
+                while i < end and text[i] != 10 and text[i] != 13 and text[i] != 35:
+                    if not _is_space(text[i]) and _is_space(text[i - 1]):
+                        corners += 1
+                    i += 1
+        while i < end and text[i] != 10 and text[i] != 13:
+            i += 1
+    return vertices, faces, corners
+
+
+@nb.njit(cache=True)
+def scan_obj(text: Array, vertices: Array, starts: Array, corners: Array, again: Array):  # type: ignore[no-untyped-def]
+    """Read the vertices and faces of an OBJ into arrays of the sizes that `count_obj` gave.
+
+    Relative (negative) indices are resolved; indices are checked against the vertices of the
+    whole file, since some exporters write faces first.
+
+    Returns
+    -------
+    again_used, problem, where, wrong_index : int
+    """
+    end = len(text)
+    i = 0
+    v = f = c = used = 0
+    total = len(vertices)
+    while i < end:
+        while i < end and _is_space(text[i]):
+            i += 1
+        if i + 1 < end and _is_space(text[i + 1]):
+            kind = text[i]
+            if kind == 118:
+                i += 1
+                for k in range(3):
+                    while i < end and (text[i] == 32 or text[i] == 9):
+                        i += 1
+                    at = i
+                    value, i, how = _scan_number(text, i, end) if i < end else (0.0, i, 0)
+                    if how == 0 or (i < end and not _is_space(text[i])):
+                        return used, BAD_NUMBER, at, 0
+                    if how == 2:
+                        again[used, 0] = v * 3 + k
+                        again[used, 1] = at
+                        again[used, 2] = i
+                        used += 1
+                    vertices[v, k] = value
+                v += 1
+            elif kind == 102:
+                i += 1
+                starts[f] = c
+                while True:
+                    while i < end and (text[i] == 32 or text[i] == 9):
+                        i += 1
+                    if i >= end or text[i] == 10 or text[i] == 13 or text[i] == 35:
+                        break
+                    at = i
+                    negative = False
+                    if text[i] == 45 or text[i] == 43:
+                        negative = text[i] == 45
+                        i += 1
+                    index = np.int64(0)
+                    digits = 0
+                    while i < end and 48 <= text[i] <= 57:
+                        if digits < 18:
+                            index = index * 10 + np.int64(text[i] - 48)
+                        digits += 1
+                        i += 1
+                    if digits == 0 or (i < end and not _is_space(text[i]) and text[i] != 47):
+                        return used, BAD_NUMBER, at, 0
+                    while i < end and not _is_space(text[i]):
+                        i += 1
+                    resolved = v - index if negative else index - 1
+                    if resolved < 0 or resolved >= total:
+                        return used, BAD_INDEX, at, -index if negative else index
+                    corners[c] = resolved
+                    c += 1
+                if c - starts[f] < 3:
+                    return used, TOO_FEW_CORNERS, i, 0
+                f += 1
+        while i < end and text[i] != 10 and text[i] != 13:
+            i += 1
+    starts[f] = c
+    return used, FINE, end, 0

@@ -1,0 +1,185 @@
+"""A tree of boxes over triangles: nearest points.
+
+The faces are sorted along a Morton curve and cut into equal leaves; the boxes above them form a
+complete binary tree in one array, so that building is two linear passes and a sort.
+"""
+
+from dataclasses import dataclass
+
+import numba as nb
+import numpy as np
+
+from ..mesh import Array
+
+_LEAF = 4
+
+
+@nb.njit(cache=True)
+def _spread(v: np.uint64) -> np.uint64:
+    v = (v | (v << np.uint64(32))) & np.uint64(0x1F00000000FFFF)
+    v = (v | (v << np.uint64(16))) & np.uint64(0x1F0000FF0000FF)
+    v = (v | (v << np.uint64(8))) & np.uint64(0x100F00F00F00F00F)
+    v = (v | (v << np.uint64(4))) & np.uint64(0x10C30C30C30C30C3)
+    return (v | (v << np.uint64(2))) & np.uint64(0x1249249249249249)
+
+
+@nb.njit(cache=True, parallel=True)
+def _codes(vertices: Array, faces: Array, low: Array, scale: Array) -> Array:
+    codes = np.empty(len(faces), dtype=np.uint64)
+    for f in nb.prange(len(faces)):
+        code = np.uint64(0)
+        for k in range(3):
+            middle = (
+                vertices[faces[f, 0], k] + vertices[faces[f, 1], k] + vertices[faces[f, 2], k]
+            ) / 3.0
+            step = np.uint64(min(max((middle - low[k]) * scale[k], 0.0), 2097151.0))
+            code |= _spread(step) << np.uint64(k)
+        codes[f] = code
+    return codes
+
+
+@nb.njit(cache=True)
+def _boxes(vertices: Array, faces: Array, order: Array, leaves: int) -> Array:
+    boxes = np.empty((2 * leaves, 6))
+    boxes[:, :3] = np.inf
+    boxes[:, 3:] = -np.inf
+    for leaf in range(leaves):
+        box = boxes[leaves + leaf]
+        for i in range(leaf * _LEAF, min((leaf + 1) * _LEAF, len(order))):
+            for c in range(3):
+                for k in range(3):
+                    x = vertices[faces[order[i], c], k]
+                    box[k] = min(box[k], x)
+                    box[3 + k] = max(box[3 + k], x)
+    for node in range(leaves - 1, 0, -1):
+        for k in range(3):
+            boxes[node, k] = min(boxes[2 * node, k], boxes[2 * node + 1, k])
+            boxes[node, 3 + k] = max(boxes[2 * node, 3 + k], boxes[2 * node + 1, 3 + k])
+    return boxes
+
+
+@dataclass(frozen=True, eq=False)
+class Tree:
+    """Boxes over the faces of one mesh.
+
+    Attributes
+    ----------
+    vertices, faces : ndarray
+        The mesh.
+    order : ndarray, shape (m,), int64
+        Faces in the order of the leaves.
+    boxes : ndarray, shape (2 leaves, 6), float64
+        Box of each node, low corner then high; node 1 is the root, the last half the leaves.
+    """
+
+    vertices: Array
+    faces: Array
+    order: Array
+    boxes: Array
+
+    @staticmethod
+    def of(vertices: Array, faces: Array) -> "Tree":
+        """Build the tree over `faces`, at least one."""
+        low = vertices.min(axis=0)
+        extent = np.maximum(vertices.max(axis=0) - low, 1e-300)
+        codes = _codes(vertices, faces, low, 2097151.0 / extent)
+        order = np.argsort(codes, kind="stable")
+        leaves = 1
+        while leaves * _LEAF < len(faces):
+            leaves *= 2
+        return Tree(vertices, faces, order, _boxes(vertices, faces, order, leaves))
+
+    def nearest(self, points: Array) -> tuple[Array, Array]:
+        """Distance from each point to the surface, and the nearest face."""
+        return _nearest(np.ascontiguousarray(points), *self._arrays())
+
+    def _arrays(self) -> tuple[Array, Array, Array, Array]:
+        return self.vertices, self.faces, self.order, self.boxes
+
+
+@nb.njit(cache=True)
+def _to_box(p: Array, box: Array) -> float:
+    total = 0.0
+    for k in range(3):
+        d = max(box[k] - p[k], 0.0, p[k] - box[3 + k])
+        total += d * d
+    return total
+
+
+@nb.njit(cache=True)
+def to_triangle(p: Array, a: Array, b: Array, c: Array) -> float:
+    """Squared distance from a point to a triangle (Ericson 2005, section 5.1.5)."""
+    ab, ac, ap = b - a, c - a, p - a
+    d1 = ab[0] * ap[0] + ab[1] * ap[1] + ab[2] * ap[2]
+    d2 = ac[0] * ap[0] + ac[1] * ap[1] + ac[2] * ap[2]
+    bp, cp = p - b, p - c
+    d3 = ab[0] * bp[0] + ab[1] * bp[1] + ab[2] * bp[2]
+    d4 = ac[0] * bp[0] + ac[1] * bp[1] + ac[2] * bp[2]
+    d5 = ab[0] * cp[0] + ab[1] * cp[1] + ab[2] * cp[2]
+    d6 = ac[0] * cp[0] + ac[1] * cp[1] + ac[2] * cp[2]
+    v = w = 0.0
+    vc = d1 * d4 - d3 * d2
+    vb = d5 * d2 - d1 * d6
+    va = d3 * d6 - d5 * d4
+    if d1 <= 0 and d2 <= 0:
+        pass
+    elif d3 >= 0 and d4 <= d3:
+        v = 1.0
+    elif d6 >= 0 and d5 <= d6:
+        w = 1.0
+    elif vc <= 0 and d1 >= 0 and d3 <= 0 and d1 > d3:
+        v = d1 / (d1 - d3)
+    elif vb <= 0 and d2 >= 0 and d6 <= 0 and d2 > d6:
+        w = d2 / (d2 - d6)
+    elif va <= 0 and d4 - d3 >= 0 and d5 - d6 >= 0 and (d4 - d3) + (d5 - d6) > 0:
+        w = (d4 - d3) / ((d4 - d3) + (d5 - d6))
+        v = 1.0 - w
+    elif va + vb + vc > 0:
+        v = vb / (va + vb + vc)
+        w = vc / (va + vb + vc)
+    total = 0.0
+    for k in range(3):
+        d = ap[k] - v * ab[k] - w * ac[k]
+        total += d * d
+    return total
+
+
+@nb.njit(cache=True, parallel=True)
+def _nearest(  # type: ignore[no-untyped-def]
+    points: Array, vertices: Array, faces: Array, order: Array, boxes: Array
+):
+    leaves = len(boxes) // 2
+    distance = np.empty(len(points))
+    face = np.empty(len(points), dtype=np.int64)
+    for i in nb.prange(len(points)):
+        p = points[i]
+        best = np.inf
+        found = np.int64(-1)
+        stack = np.empty(64, dtype=np.int64)
+        stack[0] = 1
+        top = 1
+        while top > 0:
+            top -= 1
+            node = stack[top]
+            if _to_box(p, boxes[node]) >= best:
+                continue
+            if node >= leaves:
+                first = (node - leaves) * _LEAF
+                for j in range(first, min(first + _LEAF, len(order))):
+                    f = order[j]
+                    d = to_triangle(
+                        p, vertices[faces[f, 0]], vertices[faces[f, 1]], vertices[faces[f, 2]]
+                    )
+                    if d < best:
+                        best = d
+                        found = f
+            else:
+                left, right = 2 * node, 2 * node + 1
+                if _to_box(p, boxes[left]) > _to_box(p, boxes[right]):
+                    left, right = right, left
+                stack[top] = right
+                stack[top + 1] = left
+                top += 2
+        distance[i] = np.sqrt(best)
+        face[i] = found
+    return distance, face

@@ -1,0 +1,246 @@
+"""The single description of every operation.
+
+The server's API, the forms of the interface, the logbook and the command line are derived from
+this list; adding a remedy is adding an entry here.
+"""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any, Literal
+
+from ..errors import RefusedRemedy
+from ..mesh import Mesh
+from ..progress import Progress
+from ..units import MILLIMETRES
+from . import drop, fill, orient, part, stitch
+from .outcome import Outcome
+
+
+@dataclass(frozen=True)
+class Parameter:
+    """One thing that can be chosen about an operation.
+
+    Attributes
+    ----------
+    name, title, about : str
+    kind : {"places", "switch", "choice", "number"}
+        ``places`` are numbers of a finding's places; none means all.
+    choices : tuple of str
+        For ``choice``.
+    unit : str
+        For ``number``.
+    least, most : float
+        Limits for ``number``, both allowed.
+    default : value
+    """
+
+    name: str
+    title: str
+    about: str
+    kind: Literal["places", "switch", "choice", "number"]
+    choices: tuple[str, ...] = ()
+    unit: str = ""
+    least: float = 0.0
+    most: float = 0.0
+    default: Any = None
+
+    def check(self, value: Any) -> Any:
+        """The value, or the default for None.
+
+        Raises
+        ------
+        RefusedRemedy
+            If it is of the wrong kind or out of its limits.
+        """
+        if value is None:
+            return self.default
+        if self.kind == "switch" and isinstance(value, bool):
+            return value
+        if self.kind == "choice" and value in self.choices:
+            return value
+        if self.kind == "number" and isinstance(value, int | float) and not isinstance(value, bool):
+            if self.least <= value <= self.most:
+                return float(value)
+            raise RefusedRemedy(
+                f"{self.title} must be from {self.least:g} to {self.most:g} {self.unit}."
+            )
+        if (
+            self.kind == "places"
+            and isinstance(value, list)
+            and all(isinstance(n, int) and not isinstance(n, bool) for n in value)
+        ):
+            return value
+        raise RefusedRemedy(f"{self.title} cannot be {value!r}.")
+
+
+@dataclass(frozen=True)
+class Operation:
+    """Something that can be done to a mesh.
+
+    Attributes
+    ----------
+    name : str
+        Stable key.
+    title : str
+        As the button says.
+    past : str
+        As the logbook says.
+    about : str
+        What it will do, in one sentence.
+    answers : tuple of str
+        Kinds of finding that it can mend.
+    parameters : tuple of Parameter
+    run : callable
+        Takes the mesh, the parameters by name, and returns an `Outcome`.
+    """
+
+    name: str
+    title: str
+    past: str
+    about: str
+    answers: tuple[str, ...]
+    parameters: tuple[Parameter, ...]
+    run: Callable[..., Outcome]
+
+    def check(self, given: dict[str, Any]) -> dict[str, Any]:
+        """Parameters with defaults filled in.
+
+        Raises
+        ------
+        RefusedRemedy
+            If one is unknown or out of its limits.
+        """
+        known = {p.name: p for p in self.parameters}
+        for name in given:
+            if name not in known:
+                raise RefusedRemedy(f"“{self.title}” has nothing to choose named “{name}”.")
+        return {name: p.check(given.get(name)) for name, p in known.items()}
+
+
+_PLACES = Parameter("places", "Places", "Numbers of the places; all when empty.", "places")
+
+
+def _set_unit(mesh: Mesh, unit: str, was: str) -> Outcome:
+    factor = MILLIMETRES[unit] / MILLIMETRES[was]
+    if factor == 1.0:
+        return Outcome(mesh)
+    return Outcome(mesh.scaled(factor), f"Read in {unit} instead of {was}: {factor:g} times.")
+
+
+OPERATIONS = (
+    Operation(
+        "set-unit",
+        "Take the file's numbers as",
+        "unit set",
+        "Reads the file's numbers in another unit; the shape stays.",
+        ("unit-suspect",),
+        (
+            Parameter("unit", "Unit", "The unit to take.", "choice", tuple(MILLIMETRES)),
+            Parameter("was", "Unit so far", "The unit it is in now.", "choice", tuple(MILLIMETRES)),
+        ),
+        _set_unit,
+    ),
+    Operation(
+        "drop-duplicates",
+        "Drop the copies",
+        "duplicates dropped",
+        "Leaves one face where several stand on the same three vertices.",
+        ("duplicate-faces",),
+        (_PLACES,),
+        drop.drop_duplicates,
+    ),
+    Operation(
+        "drop-zero-area",
+        "Take them out, turn the edge",
+        "faces without area dropped",
+        "Takes out faces without area and keeps the skin closed round them.",
+        ("zero-area-faces",),
+        (_PLACES,),
+        drop.drop_zero_area,
+    ),
+    Operation(
+        "stitch-cracks",
+        "Stitch the crack",
+        "cracks stitched",
+        "Joins the two sides of a crack, vertex to vertex.",
+        ("cracks",),
+        (_PLACES,),
+        stitch.stitch_cracks,
+    ),
+    Operation(
+        "turn-patches",
+        "Turn the patch",
+        "patches turned",
+        "Turns faces that run against their neighbours.",
+        ("flipped-faces",),
+        (_PLACES,),
+        orient.turn_patches,
+    ),
+    Operation(
+        "split-over-shared",
+        "Split the edge",
+        "over-shared edges split",
+        "Divides an edge of three or more faces into edges of two.",
+        ("over-shared-edges",),
+        (_PLACES,),
+        part.split_over_shared,
+    ),
+    Operation(
+        "fill-holes",
+        "Close the hole",
+        "holes filled",
+        "Closes holes with new faces, flat ones flat, others by least area; no vertex moves.",
+        ("open-edges", "open-sheets"),
+        (
+            _PLACES,
+            Parameter(
+                "sheets",
+                "Close open sheets too",
+                "Also puts a lid on pieces with too much missing to be called a hole.",
+                "switch",
+                default=False,
+            ),
+        ),
+        fill.fill_holes,
+    ),
+    Operation(
+        "part-pinched",
+        "Part the vertex",
+        "pinched vertices parted",
+        "Gives each fan of faces at a pinched vertex a vertex of its own.",
+        ("pinched-vertices",),
+        (_PLACES,),
+        part.part_pinched,
+    ),
+    Operation(
+        "turn-outward",
+        "Turn the shell outward",
+        "shells turned outward",
+        "Turns shells that are inside out, with all that lies inside them.",
+        ("inside-out-shells",),
+        (_PLACES,),
+        orient.turn_outward,
+    ),
+)
+
+
+def operation(name: str) -> Operation:
+    """The operation of a name.
+
+    Raises
+    ------
+    RefusedRemedy
+        If there is none.
+    """
+    for one in OPERATIONS:
+        if one.name == name:
+            return one
+    raise RefusedRemedy(f"There is no operation “{name}”.")
+
+
+def run_operation(mesh: Mesh, name: str, given: dict[str, Any], progress: Progress) -> Outcome:
+    """Check the parameters and run an operation by its name."""
+    chosen = operation(name)
+    parameters = chosen.check(given)
+    progress.step(chosen.title, 0.0)
+    return chosen.run(mesh, **parameters)

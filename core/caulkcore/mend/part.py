@@ -1,0 +1,218 @@
+"""Parting the skin where it touches itself: at over-shared edges and pinched vertices.
+
+Copies of a vertex are set apart by a stated small distance, so that the result is manifold by
+coordinates too, in formats that know no indices.
+"""
+
+from collections.abc import Collection
+
+import numpy as np
+
+from ..examine import closed as check
+from ..examine.finding import counted, length_text
+from ..examine.skin import Skin
+from ..kernels import edges as kernel
+from ..mesh import Array, Mesh, face_areas
+from ..topology import Topology
+from .outcome import Outcome
+from .places import chosen_places, lines_of
+
+_ROUNDING_STEPS = 16
+_DIAGONAL_SHARE = 1e-6
+
+
+def gap(mesh: Mesh) -> float:
+    """Distance by which copies of a vertex are set apart: 16 float32 steps at least, mm."""
+    largest = float(np.abs(mesh.bounds).max())
+    step = float(np.spacing(np.float32(largest)))
+    return max(_ROUNDING_STEPS * step, _DIAGONAL_SHARE * mesh.diagonal)
+
+
+def split_over_shared(mesh: Mesh, places: Collection[int] | None = None) -> Outcome:
+    """Divide edges with three or more faces into edges with two.
+
+    The faces round an edge are sorted by angle and paired so that each pair has material between
+    its two faces. A sheet that hangs on such edges by all of its rim, and without which they are
+    sound, is an inner wall without thickness; it is dropped, the smallest first.
+
+    Parameters
+    ----------
+    mesh : Mesh
+    places : collection of int, optional
+        Numbers of the places to mend; all by default.
+    """
+    skin = Skin(mesh)
+    lines = lines_of(chosen_places(check.over_shared(skin), places))
+    if not len(lines):
+        return Outcome(mesh)
+    topology = skin.topology
+    walls = _inner_walls(topology, lines)
+    keep = ~np.isin(np.arange(len(topology.faces)), walls)
+    rest = Topology(mesh, topology.faces[keep])
+    joins = _pairs(rest, lines)
+    vertices, faces, copies = _part(rest, joins, mesh, np.unique(lines))
+    result = Mesh(vertices, faces).compact()
+    done = f"{counted(len(lines), 'over-shared edge')} split"
+    if copies:
+        done += f" by setting {counted(copies, 'vertex', 'vertices')} apart"
+        done += f" {length_text(gap(mesh))}"
+    if len(walls):
+        done += f"; inner wall of {counted(len(walls), 'face')} without thickness dropped"
+    counts = {"edges": len(lines), "copies": copies, "wall_faces": len(walls), "gap_mm": gap(mesh)}
+    return Outcome(result, done + ".", counts)
+
+
+def part_pinched(mesh: Mesh, places: Collection[int] | None = None) -> Outcome:
+    """Give each fan of faces at a pinched vertex a vertex of its own.
+
+    Parameters
+    ----------
+    mesh : Mesh
+    places : collection of int, optional
+        Numbers of the places to mend; all by default.
+    """
+    skin = Skin(mesh)
+    finding = check.pinched(skin)
+    chosen = chosen_places(finding, places)
+    if not chosen or finding is None:
+        return Outcome(mesh)
+    which = skin.pinched
+    if places is not None:
+        which = which[[n - 1 for n in sorted(set(places))]]
+    topology = skin.topology
+    joins = _two_face_joins(topology)
+    vertices, faces, copies = _part(topology, joins, mesh, which)
+    return Outcome(
+        Mesh(vertices, faces).compact(),
+        f"{counted(len(which), 'pinched vertex', 'pinched vertices')} parted, copies set "
+        f"{length_text(gap(mesh))} apart.",
+        {"vertices": len(which), "copies": copies, "gap_mm": gap(mesh)},
+    )
+
+
+def _two_face_joins(topology: Topology) -> Array:
+    two = topology.starts[:-1][topology.sharing == 2]
+    return np.stack([topology.order[two], topology.order[two + 1]], axis=1)
+
+
+def _pairs(topology: Topology, lines: Array) -> Array:
+    """Joins of half-edges: over two-face edges, and chosen over-shared ones paired by angle.
+
+    Shape (k, 2). Half-edges that find no partner stay single, an open edge.
+    """
+    wanted = {tuple(sorted(line)) for line in lines.tolist()}
+    joins = [_two_face_joins(topology)]
+    over = np.flatnonzero(topology.sharing > 2)
+    extra: list[tuple[int, int]] = []
+    for e in over:
+        halves = topology.order[topology.starts[e] : topology.starts[e + 1]]
+        ends = topology.ends(halves)
+        if tuple(sorted(ends[0].tolist())) not in wanted:
+            extra += [(int(halves[0]), int(h)) for h in halves[1:]]
+            continue
+        extra += _pair_by_angle(topology, halves, ends)
+    joins.append(np.array(extra, dtype=np.int32).reshape(-1, 2))
+    return np.concatenate(joins)
+
+
+def _pair_by_angle(topology: Topology, halves: Array, ends: Array) -> list[tuple[int, int]]:
+    v = topology.mesh.vertices
+    low, high = int(ends[0].min()), int(ends[0].max())
+    axis = v[high] - v[low]
+    axis = axis / np.linalg.norm(axis)
+    third = topology.faces[halves // 3, (halves % 3 + 2) % 3]
+    arms = v[third] - v[low]
+    arms = arms - np.outer(arms @ axis, axis)
+    u = arms[0] / np.linalg.norm(arms[0])
+    angle = np.arctan2(arms @ np.cross(axis, u), arms @ u)
+    angle = angle.round(9) % round(2 * np.pi, 9)
+    # A face that runs up the axis has its material at lower angles, one that runs down at higher:
+    # going round, each downward face opens a wedge of material and the next upward one ends it.
+    # Where two faces lie on each other, the wedge that ends there ends before the next begins.
+    order = np.lexsort((ends[:, 0] != low, angle))
+    up = ends[order, 0] == low
+    pairs: list[tuple[int, int]] = []
+    open_: list[int] = []
+    used: set[int] = set()
+    for i in [*range(len(order)), *range(len(order))]:
+        h = int(halves[order[i]])
+        if h in used:
+            continue
+        if not up[i]:
+            if h not in open_:
+                open_.append(h)
+        elif open_:
+            down = open_.pop()
+            pairs.append((down, h))
+            used |= {down, h}
+    return pairs
+
+
+def _inner_walls(topology: Topology, lines: Array) -> Array:
+    """Faces of sheets that hang on over-shared edges by all of their rim and part no air."""
+    wanted = {tuple(sorted(line)) for line in lines.tolist()}
+    m = len(topology.faces)
+    patch = kernel.components(_two_face_joins(topology) // 3, m)
+    hopeless = set(patch[np.flatnonzero(topology.partner == -1) // 3].tolist())
+    # patch -> its half-edges at over-shared edges; edge -> up and down half-edges with patches
+    rims: dict[int, set[int]] = {}
+    around: dict[int, list[tuple[int, bool]]] = {}
+    for e in np.flatnonzero(topology.sharing > 2).tolist():
+        halves = topology.order[topology.starts[e] : topology.starts[e + 1]]
+        ends = topology.ends(halves)
+        key = tuple(sorted(ends[0].tolist()))
+        around[e] = [
+            (int(p), bool(up))
+            for p, up in zip(patch[halves // 3], ends[:, 0] == key[0], strict=True)
+        ]
+        for p, _ in around[e]:
+            rims.setdefault(p, set()).add(e)
+            if key not in wanted or len(halves) % 2 == 0:
+                hopeless.add(p)
+    areas = np.bincount(patch, face_areas(topology.mesh.vertices, topology.faces), minlength=m)
+    candidates = sorted(set(rims) - hopeless, key=lambda p: (areas[p], p))
+    walls: list[int] = []
+    for p in candidates:
+        if areas[p] == areas.max():
+            break
+        rest = {e: [x for x in around[e] if x[0] != p] for e in rims[p]}
+        if all(2 * sum(up for _, up in r) == len(r) for r in rest.values()):
+            walls.append(p)
+            around.update(rest)
+    return np.flatnonzero(np.isin(patch, walls))
+
+
+def _part(topology: Topology, joins: Array, mesh: Mesh, where: Array) -> tuple[Array, Array, int]:
+    """Give each fan at the vertices `where` its own vertex; the flattest fan keeps the old one."""
+    fan = kernel.fans_of_joins(topology.faces, joins)
+    corner_vertex = topology.faces.reshape(-1)
+    at = np.flatnonzero(np.isin(corner_vertex, where))
+    v = mesh.vertices
+    middles = v[topology.faces[at // 3]].mean(axis=1) - v[corner_vertex[at]]
+    length = np.linalg.norm(middles, axis=1, keepdims=True)
+    middles = np.divide(middles, length, out=np.zeros_like(middles), where=length > 0)
+    roots, which = np.unique(fan[at], return_inverse=True)
+    heading = np.zeros((len(roots), 3))
+    np.add.at(heading, which, middles)
+    heading /= np.bincount(which)[:, None]
+    strength = np.linalg.norm(heading, axis=1)
+    owner = corner_vertex[roots]
+    by_owner = np.lexsort((roots, strength.round(6), owner))
+    first = np.ones(len(by_owner), dtype=bool)
+    first[1:] = owner[by_owner][1:] != owner[by_owner][:-1]
+    moving = by_owner[~first]
+    target = owner.astype(np.int64)
+    target[moving] = len(v) + np.arange(len(moving))
+    step = np.divide(
+        heading, strength[:, None], out=np.zeros_like(heading), where=strength[:, None] > 0
+    )
+    # several copies of one vertex that head the same way still end at different places
+    rank = np.arange(len(by_owner)) - np.maximum.accumulate(
+        np.where(first, np.arange(len(by_owner)), 0)
+    )
+    far = np.zeros(len(roots))
+    far[by_owner] = rank
+    moved = v[owner[moving]] + step[moving] * (gap(mesh) * far[moving])[:, None]
+    corners = corner_vertex.astype(np.int64)
+    corners[at] = target[which]
+    return np.concatenate([v, moved]), corners.reshape(-1, 3), len(moving)

@@ -1,0 +1,41 @@
+"""Which places of a finding a remedy is to touch."""
+
+from collections.abc import Collection
+
+import numpy as np
+
+from ..errors import RefusedRemedy
+from ..examine.finding import Finding, Place
+from ..mesh import Array
+
+
+def chosen_places(finding: Finding | None, places: Collection[int] | None) -> list[Place]:
+    """The places of a finding, or those of the given numbers (counted from 1).
+
+    Raises
+    ------
+    RefusedRemedy
+        If a number is not among them.
+    """
+    if finding is None:
+        if places:
+            raise RefusedRemedy("There is nothing of this kind at all in this revision.")
+        return []
+    if places is None:
+        return list(finding.places)
+    wrong = [n for n in places if not 1 <= n <= len(finding.places)]
+    if wrong:
+        raise RefusedRemedy(
+            f"There is no place {wrong[0]}; this finding has {len(finding.places)}."
+        )
+    return [finding.places[n - 1] for n in sorted(set(places))]
+
+
+def faces_of(places: list[Place]) -> Array:
+    """All faces of some places."""
+    return np.concatenate([p.faces for p in places]) if places else np.zeros(0, dtype=np.int32)
+
+
+def lines_of(places: list[Place]) -> Array:
+    """All edges of some places, as pairs of vertices."""
+    return np.concatenate([p.lines for p in places]) if places else np.zeros((0, 2), np.int32)

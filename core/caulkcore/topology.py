@@ -1,0 +1,71 @@
+"""Who touches whom in a mesh: edges, partners, shells, loops. Computed once, on demand."""
+
+from functools import cached_property
+
+import numpy as np
+
+from .kernels import edges as kernel
+from .mesh import Array, Mesh
+
+
+class Topology:
+    """The combinatorial side of a mesh, by equal vertices alone.
+
+    Parameters
+    ----------
+    mesh : Mesh
+    faces : ndarray, shape (m, 3), optional
+        Faces to look at instead of the mesh's own, such as all but the degenerate ones. They
+        must have three different vertices each.
+    """
+
+    def __init__(self, mesh: Mesh, faces: Array | None = None) -> None:
+        self.mesh = mesh
+        self.faces = np.ascontiguousarray(mesh.faces if faces is None else faces, dtype=np.int32)
+
+    @cached_property
+    def order(self) -> Array:
+        """Half-edges sorted so that those of one edge stand together, shape (3 m,)."""
+        return kernel.sort_half_edges(self.faces, len(self.mesh.vertices))
+
+    @cached_property
+    def starts(self) -> Array:
+        """Where each edge begins in `order`, with the end appended, shape (e + 1,)."""
+        return kernel.edge_starts(self.faces, self.order)
+
+    @cached_property
+    def sharing(self) -> Array:
+        """Number of faces at each edge, shape (e,)."""
+        return np.diff(self.starts)
+
+    @cached_property
+    def partner(self) -> Array:
+        """Half-edge across each half-edge; -1 where open, -2 where over-shared; shape (3 m,)."""
+        return kernel.across(self.faces, self.order, self.starts)
+
+    @cached_property
+    def shells(self) -> tuple[Array, int]:
+        """Shell of each face, shape (m,), and their number."""
+        return kernel.shells(self.order, self.starts, len(self.faces))
+
+    @cached_property
+    def loops(self) -> tuple[Array, Array]:
+        """Open half-edges loop by loop, and where each loop begins."""
+        return kernel.boundary_loops(self.faces, self.partner)
+
+    def ends(self, halves: Array) -> Array:
+        """Start and end vertex of half-edges, shape (k, 2)."""
+        f, k = halves // 3, halves % 3
+        return np.stack([self.faces[f, k], self.faces[f, (k + 1) % 3]], axis=-1)
+
+    def edges_where(self, chosen: Array) -> Array:
+        """Vertices of the edges where `chosen` (e,) is true, shape (k, 2)."""
+        return self.ends(self.order[self.starts[:-1][chosen]])
+
+    @cached_property
+    def is_sound(self) -> bool:
+        """Whether every edge has exactly two faces that run against each other."""
+        if not len(self.faces) or not (self.sharing == 2).all():
+            return False
+        pair = self.ends(self.order)
+        return bool((pair[0::2, 0] == pair[1::2, 1]).all())
