@@ -45,18 +45,24 @@ QUESTIONS = (
     ),
 )
 
-TITLES = {
-    "unit-suspect": "Unit in doubt",
-    "open-edges": "Holes",
-    "open-sheets": "Open sheets",
-    "cracks": "Cracks",
-    "flipped-faces": "Patches facing inward",
-    "inside-out-shells": "Shells inside out",
-    "over-shared-edges": "Over-shared edges",
-    "pinched-vertices": "Pinched vertices",
-    "duplicate-faces": "Duplicate faces",
-    "zero-area-faces": "Faces without area",
+NOUNS = {
+    "unit-suspect": ("unit in doubt", "units in doubt"),
+    "open-edges": ("hole", "holes"),
+    "open-sheets": ("open sheet", "open sheets"),
+    "cracks": ("crack", "cracks"),
+    "flipped-faces": ("patch facing inward", "patches facing inward"),
+    "inside-out-shells": ("shell inside out", "shells inside out"),
+    "over-shared-edges": ("over-shared edge", "over-shared edges"),
+    "pinched-vertices": ("pinched vertex", "pinched vertices"),
+    "duplicate-faces": ("duplicate face", "duplicate faces"),
+    "zero-area-faces": ("face without area", "faces without area"),
 }
+"""What one place of a kind, and several, are called."""
+
+
+def noun(kind: str, n: int) -> str:
+    """Name of a kind's places, for `n` of them."""
+    return NOUNS[kind][n != 1]
 
 
 def question_of(kind: str) -> str:

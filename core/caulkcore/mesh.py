@@ -73,7 +73,7 @@ class Mesh:
         return self if factor == 1.0 else Mesh(self.vertices * factor, self.faces)
 
     def compact(self) -> "Mesh":
-        """The mesh without unused vertices, in the same order; the same object if there are none."""
+        """The mesh without unused vertices, in the same order; itself if there are none."""
         if not self._has_strays():
             return self
         seen = np.zeros(len(self.vertices), dtype=bool)

@@ -87,6 +87,7 @@ FLAT_LOOP = 1e-3
 
 
 def holes(skin: Skin) -> Finding | None:
+    """Boundary loops and open rims."""
     places = []
     total = 0
     for loop in skin.loops:
@@ -121,6 +122,7 @@ def holes(skin: Skin) -> Finding | None:
 
 
 def sheets(skin: Skin) -> Finding | None:
+    """Shells with too much missing to be called holed."""
     shell, _ = skin.shells
     chosen = np.flatnonzero(skin.sheets)
     if not len(chosen):
@@ -164,6 +166,7 @@ def _line_places(skin: Skin, lines: Array, noun: str) -> tuple[Place, ...]:
 
 
 def cracks(skin: Skin) -> Finding | None:
+    """Open chains beside one another."""
     halves, join = skin.cracks
     if not len(halves):
         return None
@@ -185,7 +188,7 @@ def cracks(skin: Skin) -> Finding | None:
         "cracks",
         "leak",
         len(halves),
-        f"{counted(len(halves), 'open edge')} lie along a neighbour without being joined to it. "
+        f"{counted(len(halves), 'open edge lies', 'open edges lie')} along another without being joined. "
         "The skin is torn there, though no gap can be seen.",
         tuple(p for _, p in places),
     )
@@ -224,11 +227,12 @@ def _face_places(skin: Skin, faces: Array, noun: str, *, inward: bool = False) -
 
 
 def flipped(skin: Skin) -> Finding | None:
+    """Patches that run against their neighbours."""
     flipped = np.union1d(skin.flipped_faces, skin.twisted_faces).astype(np.int32)
     if not len(flipped):
         return None
     text = (
-        f"{counted(len(flipped), 'triangle')} face inward while their neighbours face outward. "
+        f"{counted(len(flipped), 'triangle faces', 'triangles face')} inward, against their neighbours. "
         "A printer may take inside for outside there and leave the patch out."
     )
     if len(skin.twisted_faces):
@@ -246,6 +250,7 @@ def flipped(skin: Skin) -> Finding | None:
 
 
 def inside_out(skin: Skin) -> Finding | None:
+    """Outer shells of negative volume."""
     shell, _ = skin.shells
     if not len(skin.inside_out):
         return None
@@ -270,6 +275,7 @@ def inside_out(skin: Skin) -> Finding | None:
 
 
 def over_shared(skin: Skin) -> Finding | None:
+    """Chains of edges with three or more faces."""
     if not len(skin.over_shared):
         return None
     n = len(skin.over_shared)
@@ -284,6 +290,7 @@ def over_shared(skin: Skin) -> Finding | None:
 
 
 def pinched(skin: Skin) -> Finding | None:
+    """Vertices where the skin touches itself."""
     if not len(skin.pinched):
         return None
     faces = skin.mesh.faces
@@ -315,6 +322,7 @@ def pinched(skin: Skin) -> Finding | None:
 
 
 def duplicates(skin: Skin) -> Finding | None:
+    """Faces on the same three vertices as another."""
     n = len(skin.duplicate_faces)
     if not n:
         return None
@@ -322,21 +330,28 @@ def duplicates(skin: Skin) -> Finding | None:
         "duplicate-faces",
         "leak",
         n,
-        f"{counted(n, 'triangle')} stand on the same three vertices as another. Skins that lie "
+        f"{counted(n, 'triangle stands', 'triangles stand')} on the same three vertices as another. Skins that lie "
         "on each other leave inside and outside undecided.",
         _face_places(skin, skin.duplicate_faces, "Duplicate"),
     )
 
 
 def zero_area(skin: Skin) -> Finding | None:
+    """Faces whose corners coincide or lie on a line."""
     n = len(skin.zero_area_faces)
     if not n:
         return None
+    harm = len(skin.hollow_faces)
+    text = f"{counted(n, 'triangle')} without area: corners that coincide or lie on a line. "
+    text += (
+        "They carry no surface and leave the skin undecided where they hang."
+        if harm
+        else "The skin is closed over them; they do no harm in print."
+    )
     return Finding(
         "zero-area-faces",
-        "leak",
+        "leak" if harm else "note",
         n,
-        f"{counted(n, 'triangle')} without area: their corners lie on a line. They carry no "
-        "surface and upset whatever reads the file next.",
+        text,
         _face_places(skin, skin.zero_area_faces, "Without area"),
     )

@@ -1,7 +1,6 @@
 """Open chains that lie beside one another without being joined."""
 
 import numpy as np
-from scipy.spatial import cKDTree
 
 from ..mesh import Array
 from ..topology import Topology
@@ -52,6 +51,8 @@ def find_cracks(topology: Topology, tolerance: float) -> tuple[Array, Array]:
     reach = np.full(len(rim), tolerance)
     np.minimum.at(reach, local[:, 0], _OF_EDGE * lengths)
     np.minimum.at(reach, local[:, 1], _OF_EDGE * lengths)
+    from scipy.spatial import cKDTree  # half a second to import, and most meshes need it not
+
     tree = cKDTree(points)
     # nearest other rim vertex within reach, joined where both choose each other
     distance, other = tree.query(points, k=2, distance_upper_bound=tolerance)

@@ -46,7 +46,7 @@ class Skin:
     """Everything that the question *Closed* needs to know about a mesh, worked out on demand.
 
     Attributes ending in ``_faces`` hold indices of the mesh's faces. `kept` are the faces that
-    are neither without area nor duplicates; `topology` is that of `kept`, made coherent.
+    are neither hollow nor duplicates; `topology` is that of `kept`, made coherent.
     """
 
     def __init__(self, mesh: Mesh) -> None:
@@ -55,20 +55,47 @@ class Skin:
     # faces set aside
 
     @cached_property
-    def _flat(self) -> Array:
+    def zero_area_faces(self) -> Array:
+        """Faces whose corners coincide or lie on a line."""
         v, f = self.mesh.vertices, self.mesh.faces
-        same = (f[:, 0] == f[:, 1]) | (f[:, 1] == f[:, 2]) | (f[:, 2] == f[:, 0])
-        return same | (heights(v, f) <= FLAT * self.mesh.diagonal)
+        return np.flatnonzero(heights(v, f) <= FLAT * self.mesh.diagonal).astype(np.int32)
 
     @cached_property
-    def zero_area_faces(self) -> Array:
-        """Faces without area."""
-        return np.flatnonzero(self._flat).astype(np.int32)
+    def hollow_faces(self) -> Array:
+        """Those faces without area that do not serve: set aside before edges are counted.
+
+        A face whose three different corners lie on a line, and whose edges all have one other
+        face, joins a vertex to the edge it lies on. It stays, since the skin is closed by it.
+        """
+        flat = self.zero_area_faces
+        if not len(flat):
+            return flat
+        a, b, c = self.mesh.faces[flat].T
+        hollow = (a == b) | (b == c) | (c == a)
+        keep = np.ones(len(self.mesh.faces), dtype=bool)
+        for _ in range(len(flat)):
+            keep[flat[hollow]] = False
+            rest = np.flatnonzero(keep)
+            topology = Topology(self.mesh, self.mesh.faces[rest])
+            sharing = np.zeros(3 * len(rest), dtype=np.int64)
+            sharing[topology.order] = np.repeat(topology.sharing, topology.sharing)
+            odd = np.zeros(len(keep), dtype=bool)
+            odd[rest] = (sharing.reshape(-1, 3) != 2).any(axis=1)
+            if not (odd[flat] & ~hollow).any():
+                break
+            hollow |= odd[flat]
+        return flat[hollow]
+
+    @cached_property
+    def _counting(self) -> Array:
+        keep = np.ones(len(self.mesh.faces), dtype=bool)
+        keep[self.hollow_faces] = False
+        return keep
 
     @cached_property
     def _doubles(self) -> tuple[Array, Array]:
         """Redundant copies, and faces left single whose opposite copy cancels them."""
-        kept = np.flatnonzero(~self._flat)
+        kept = np.flatnonzero(self._counting)
         topology = Topology(self.mesh, self.mesh.faces[kept])
         if not (topology.sharing > 2).any() and not self._has_pillow(topology):
             none = np.zeros(0, dtype=np.int32)
@@ -113,8 +140,8 @@ class Skin:
 
     @cached_property
     def kept(self) -> Array:
-        """Faces left when those without area and the duplicates are set aside."""
-        keep = ~self._flat
+        """Faces left when hollow ones and the duplicates are set aside."""
+        keep = self._counting.copy()
         keep[self.duplicate_faces] = False
         keep[self.cancelled_faces] = False
         return np.flatnonzero(keep).astype(np.int32)

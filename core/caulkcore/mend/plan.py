@@ -6,9 +6,8 @@ from typing import Any
 import numpy as np
 
 from ..examine import Report, examine
-from ..examine.finding import counted
 from ..kernels.weld import weld
-from ..kinds import TITLES
+from ..kinds import noun
 from ..mesh import Mesh
 from ..progress import SILENT, Progress
 from ..units import UnitGuess
@@ -191,7 +190,7 @@ def _step(name: str, outcome: Outcome, before: Mesh, after: Mesh) -> Step:
 
 def _reason(report: Report, left: dict[str, tuple[str, ...]]) -> str:
     remaining = ", ".join(
-        f"{TITLES[f.kind].lower()} at {counted(len(f.places), 'place')}"
+        f"{len(f.places):,} {noun(f.kind, len(f.places))} left"
         for f in report.findings
         if f.severity == "leak"
     )

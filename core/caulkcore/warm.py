@@ -1,0 +1,64 @@
+"""Compile all kernels ahead of use: run every remedy once on small broken meshes."""
+
+import tempfile
+from pathlib import Path
+
+import numpy as np
+
+from . import Mesh, examine, mend, read, write
+from .kernels.tree import Tree
+
+
+def box(size: float = 10.0, at: tuple[float, float, float] = (0.0, 0.0, 0.0)) -> Mesh:
+    """A cube of twelve triangles."""
+    grid = np.array([[x, y, z] for x in (0, 1) for y in (0, 1) for z in (0, 1)], dtype=float)
+    faces = [
+        (0, 1, 3), (0, 3, 2), (4, 6, 7), (4, 7, 5), (0, 4, 5), (0, 5, 1),
+        (2, 3, 7), (2, 7, 6), (0, 2, 6), (0, 6, 4), (1, 5, 7), (1, 7, 3),
+    ]  # fmt: skip
+    return Mesh(grid * size + np.array(at), np.array(faces))
+
+
+def main() -> None:
+    """Touch every kernel with the types it will meet."""
+    one, two = box(), box(10, (10, 10, 0))
+    inner = box(2, (4, 4, 4))
+    n = len(one.vertices)
+    broken = [
+        Mesh(one.vertices, one.faces[2:]),
+        Mesh(one.vertices, one.faces[1:]),
+        Mesh(one.vertices, np.vstack([one.faces[:3, ::-1], one.faces[3:], one.faces[:1]])),
+        Mesh(np.vstack([one.vertices, inner.vertices]), np.vstack([one.faces, inner.faces + n])),
+        Mesh(one.vertices, one.faces[:, ::-1]),
+    ]
+    with tempfile.TemporaryDirectory() as folder:
+        for name in ("a.stl", "a.obj"):
+            write(one, Path(folder) / name)
+            read(Path(folder) / name)
+        text = Path(folder) / "b.stl"
+        corners = "".join("vertex 0.5 1e0 -2\n" for _ in range(3))
+        text.write_text(
+            f"solid a\nfacet\nouter loop\nvertex 9 9 9\n{corners[18:]}endloop\nendfacet\nendsolid"
+        )
+        read(text)
+        both = Path(folder) / "c.stl"
+        vertices = np.vstack([one.vertices, two.vertices])
+        write(Mesh(vertices, np.vstack([one.faces, two.faces + n])), both)
+        broken.append(read(both).mesh)
+    shifted = one.vertices.copy()
+    half = np.vstack([one.vertices, one.vertices + 1e-3])
+    broken.append(Mesh(half, np.vstack([one.faces[:6], one.faces[6:] + n])))
+    broken.append(Mesh(shifted, one.faces))
+    for mesh in broken:
+        examine(mesh)
+        mend(mesh)
+    angle = np.linspace(0, 2 * np.pi, 400, endpoint=False)
+    rim = np.stack([np.cos(angle), np.sin(angle), 0.2 * np.sin(3 * angle)], axis=1)
+    tip = len(angle)
+    cone = np.stack([np.arange(tip), np.roll(np.arange(tip), -1), np.full(tip, tip)], axis=1)
+    mend(Mesh(np.vstack([rim * 20, [[0, 0, 30.0]]]), cone))
+    Tree.of(one.vertices, one.faces).nearest(two.vertices)
+
+
+if __name__ == "__main__":
+    main()

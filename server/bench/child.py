@@ -1,0 +1,151 @@
+"""What a task's child process does: files in, files out. Knows nothing of Django or a database.
+
+The child has a limit on its memory; its parent watches the time, hears its progress through a
+pipe, and may end it at any moment: it leaves nothing behind but a temporary folder.
+"""
+
+import ctypes
+import json
+import resource
+import signal
+import sys
+import traceback
+from dataclasses import asdict
+from multiprocessing.connection import Connection
+from pathlib import Path
+from typing import Any
+
+from caulkcore import CaulkError, Mesh, examine, mend, read, write
+from caulkcore.examine import Report
+from caulkcore.formats import read_bytes
+from caulkcore.mend import Account, run_operation
+from caulkcore.mend import operation as named_operation
+from caulkcore.packing import load, pack_marks, pack_skin, report_for_screen, save
+from caulkcore.progress import Progress
+from caulkcore.units import UnitGuess
+
+_DIE_WITH_PARENT = 1
+
+
+def main(
+    pipe: Connection, kind: str, source: Path, folder: Path, given: dict[str, Any], memory: int
+) -> None:
+    """Do one job and say through the pipe how it went.
+
+    Messages are ``("step", name, fraction)`` and one last of ``("done", result)``,
+    ``("refused", sentence)`` or ``("failed", sentence)``.
+    """
+    ctypes.CDLL(None).prctl(_DIE_WITH_PARENT, signal.SIGKILL)
+    signal.signal(signal.SIGINT, signal.SIG_IGN)
+    resource.setrlimit(resource.RLIMIT_DATA, (memory, memory))
+    progress = Progress(tell=lambda name, fraction: pipe.send(("step", name, fraction)))
+    try:
+        result = _WORK[kind](source, folder, given, progress)
+        pipe.send(("done", result))
+    except CaulkError as refusal:
+        pipe.send(("refused", str(refusal)))
+    except MemoryError:
+        pipe.send(("failed", f"This takes more than the {memory / 1e9:.1f} GB a job may use."))
+    except Exception:  # the last line before a silent death; the parent logs it
+        traceback.print_exc(file=sys.stderr)
+        pipe.send(("failed", "The work stopped on a fault of ours; nothing was changed."))
+
+
+def _revision(report: Report, folder: Path, progress: Progress) -> dict[str, Any]:
+    progress.step("Making it ready for the screen", 0.95)
+    with (folder / "mesh.npz").open("wb") as stream:
+        save(report.mesh, stream)
+    (folder / "skin").write_bytes(pack_skin(report.mesh))
+    (folder / "marks").write_bytes(pack_marks(report))
+    return {"report": report_for_screen(report), "unit": asdict(report.unit)}
+
+
+def _receive(
+    source: Path, folder: Path, given: dict[str, Any], progress: Progress
+) -> dict[str, Any]:
+    progress.step("Reading the file", 0.0)
+    found = read_bytes(source.read_bytes(), given["file_name"])
+    progress.step("Examining", 0.3)
+    report = examine(found.mesh_mm(), found.unit, progress.part(0.3, 0.9))
+    result = _revision(report, folder, progress)
+    result["report"] |= {"format": found.format, "notes": list(found.notes)}
+    return result
+
+
+def _load(source: Path) -> Mesh:
+    with source.open("rb") as stream:
+        return load(stream)
+
+
+def _unit(given: dict[str, Any]) -> UnitGuess:
+    unit = given["unit"]
+    return UnitGuess(**{**unit, "others": tuple(unit["others"])})
+
+
+def _operate(
+    source: Path, folder: Path, given: dict[str, Any], progress: Progress
+) -> dict[str, Any]:
+    mesh, unit = _load(source), _unit(given)
+    name, parameters = given["operation"], given["parameters"]
+    if name == "set-unit":
+        parameters = {**parameters, "was": unit.unit}
+        unit = UnitGuess(parameters["unit"], "given", "Set by a person.")
+    before = examine(mesh, _unit(given), progress.part(0.0, 0.2))
+    outcome = run_operation(mesh, name, parameters, progress.part(0.2, 0.5))
+    if outcome.mesh is mesh and name != "set-unit":
+        raise CaulkError(" ".join(outcome.left) or "There was nothing to do.")
+    report = examine(outcome.mesh, unit, progress.part(0.5, 0.8))
+    _refuse_if_worse(name, before, report)
+    progress.step("Writing the account", 0.85)
+    account = Account.between(mesh, outcome.mesh).as_json()
+    step = {
+        "operation": name,
+        "text": outcome.done or "The numbers stay as they are.",
+        "left": list(outcome.left),
+        "account": account,
+    }
+    result = _revision(report, folder, progress)
+    return {**result, "account": account, "steps": [step], "left": list(outcome.left)}
+
+
+def _refuse_if_worse(name: str, before: Report, after: Report) -> None:
+    if not len(after.mesh.faces):
+        raise CaulkError("Nothing would be left of the model.")
+    for kind in named_operation(name).answers:
+        if kind in before.leaks and after.leaks.get(kind, 0) >= before.leaks[kind]:
+            raise CaulkError("It was tried and did not help; the model stays as it was.")
+
+
+def _mend(source: Path, folder: Path, given: dict[str, Any], progress: Progress) -> dict[str, Any]:
+    mesh = _load(source)
+    outcome = mend(mesh, _unit(given), progress.part(0.0, 0.9))
+    if outcome.mesh is mesh:
+        raise CaulkError(outcome.refused or "There is nothing to mend.")
+    result = _revision(outcome.after, folder, progress)
+    return {
+        **result,
+        "account": outcome.account.as_json(),
+        "steps": [s.as_json() for s in outcome.steps],
+        "left": [outcome.refused] if outcome.refused else [],
+    }
+
+
+def _release(
+    source: Path, folder: Path, given: dict[str, Any], progress: Progress
+) -> dict[str, Any]:
+    mesh = _load(source)
+    path = folder / f"delivered.{given['format']}"
+    progress.step("Writing the file", 0.1)
+    write(mesh, path, given["name"])
+    progress.step("Reading it back", 0.4)
+    back = read(path).mesh
+    report = examine(
+        back, UnitGuess("mm", "given", "Written in millimetres."), progress.part(0.5, 1.0)
+    )
+    if not report.tight:
+        told = " ".join(f.text for f in report.findings if f.severity == "leak")
+        raise CaulkError(f"The file as written is not tight, so it was not released. {told}")
+    return {"report": json.loads(json.dumps(report.as_json()))}
+
+
+_WORK = {"receive": _receive, "operate": _operate, "mend": _mend, "release": _release}

@@ -1,0 +1,73 @@
+"""The seam: the state of each question for one item, from its current revision's report."""
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from typing import Any
+
+from caulkcore.kinds import QUESTIONS, noun
+from orders.models import Item
+
+TIGHT, LEAKS, CALL, WAIVED, NOT_RUN = "tight", "leaks", "your call", "waived", "not run"
+
+
+@dataclass(frozen=True)
+class Segment:
+    """One question, its state, and a few words about it."""
+
+    question: str
+    title: str
+    state: str
+    text: str
+
+
+def _few_words(findings: Iterable[dict[str, Any]]) -> str:
+    return ", ".join(f"{f['places']:,} {noun(f['kind'], f['places'])}" for f in findings)
+
+
+def _size_words(report: dict[str, Any]) -> str:
+    return " × ".join(f"{x:,.1f}" for x in report["size_mm"]) + " mm"
+
+
+def seam(item: Item) -> list[Segment]:
+    """All segments in order, *Release* last."""
+    if item.current is None:
+        state = "unreadable" if item.problem else "waits for its examination"
+        return [
+            *(Segment(q.key, q.title, NOT_RUN, state) for q in QUESTIONS),
+            Segment("release", "Release", NOT_RUN, "waits"),
+        ]
+    report = item.current.report
+    waived = {w.kind for w in item.waivers.all()}
+    segments = []
+    for q in QUESTIONS:
+        found = [f for f in report["findings"] if f["kind"] in q.kinds]
+        leaks = [f for f in found if f["severity"] == "leak"]
+        calls = [f for f in found if f["severity"] == "call" and f["kind"] not in waived]
+        size = _size_words(report) if q.key == "size" else ""
+        if leaks:
+            segments.append(Segment(q.key, q.title, LEAKS, _few_words(leaks)))
+        elif calls:
+            words = f"{size}?" if size else _few_words(calls)
+            segments.append(Segment(q.key, q.title, CALL, words))
+        elif any(f["severity"] == "call" for f in found):
+            segments.append(Segment(q.key, q.title, WAIVED, size or "accepted"))
+        else:
+            segments.append(Segment(q.key, q.title, TIGHT, size or "watertight, outward"))
+    segments.append(_release(item, segments))
+    return segments
+
+
+def _release(item: Item, others: list[Segment]) -> Segment:
+    release = next((r for r in item.releases.all() if r.revision_id == item.current_id), None)
+    if release is not None:
+        return Segment("release", "Release", TIGHT, f"released as {release.format.upper()}")
+    waiting = [s for s in others if s.state in (LEAKS, CALL, NOT_RUN)]
+    if waiting:
+        n = len(waiting)
+        return Segment("release", "Release", NOT_RUN, f"waits for {n} question{'s'[: n != 1]}")
+    return Segment("release", "Release", NOT_RUN, "ready")
+
+
+def blocked_by(item: Item) -> list[Segment]:
+    """Questions that stand in the way of a release."""
+    return [s for s in seam(item) if s.question != "release" and s.state in (LEAKS, CALL, NOT_RUN)]

@@ -1,0 +1,196 @@
+"""Revisions, jobs and the seam as the browser sees them."""
+
+from typing import Any
+
+from rest_framework import serializers
+
+from .models import Job, Revision
+
+
+class SegmentSerializer(serializers.Serializer[Any]):
+    question = serializers.CharField()
+    title = serializers.CharField()
+    state = serializers.ChoiceField(("tight", "leaks", "your call", "waived", "not run"))
+    text = serializers.CharField()
+
+
+class JobSerializer(serializers.ModelSerializer[Job]):
+    item_name = serializers.CharField(source="item.name", read_only=True)
+
+    class Meta:
+        model = Job
+        fields = (
+            "id",
+            "item",
+            "item_name",
+            "kind",
+            "title",
+            "state",
+            "step",
+            "fraction",
+            "message",
+            "created",
+            "started",
+            "finished",
+        )
+
+
+class ChangeSerializer(serializers.Serializer[Any]):
+    before = serializers.FloatField()
+    after = serializers.FloatField()
+
+
+class AccountSerializer(serializers.Serializer[Any]):
+    triangles = ChangeSerializer()
+    vertices = ChangeSerializer()
+    volume_mm3 = ChangeSerializer()
+    area_mm2 = ChangeSerializer()
+    unchanged_faces = serializers.IntegerField()
+    new_faces = serializers.IntegerField()
+    gone_faces = serializers.IntegerField()
+    touched_area_fraction = serializers.FloatField()
+    max_deviation_mm = serializers.FloatField()
+    max_deviation_at = serializers.ListField(child=serializers.FloatField(), allow_null=True)
+
+
+class StepSerializer(serializers.Serializer[Any]):
+    operation = serializers.CharField()
+    text = serializers.CharField()
+    left = serializers.ListField(child=serializers.CharField())
+    account = AccountSerializer()
+
+
+class SpotSerializer(serializers.Serializer[Any]):
+    """One place of a finding."""
+
+    title = serializers.CharField()
+    measure = serializers.CharField()
+    count = serializers.IntegerField()
+    box = serializers.ListField(child=serializers.ListField(child=serializers.FloatField()))
+    at = serializers.ListField(child=serializers.FloatField())
+    facing = serializers.ListField(child=serializers.FloatField())
+
+
+class FindingSerializer(serializers.Serializer[Any]):
+    kind = serializers.CharField()
+    count = serializers.IntegerField()
+    places = serializers.IntegerField()
+    severity = serializers.ChoiceField(("leak", "call", "note"))
+    text = serializers.CharField()
+    spots = SpotSerializer(many=True)
+
+
+class ReportSerializer(serializers.Serializer[Any]):
+    unit = serializers.CharField()
+    unit_source = serializers.CharField()
+    unit_reason = serializers.CharField()
+    triangles = serializers.IntegerField()
+    vertices = serializers.IntegerField()
+    size_mm = serializers.ListField(child=serializers.FloatField())
+    volume_mm3 = serializers.FloatField()
+    area_mm2 = serializers.FloatField()
+    shells = serializers.IntegerField()
+    tight = serializers.BooleanField()
+    seconds = serializers.FloatField()
+    findings = FindingSerializer(many=True)
+    format = serializers.CharField(required=False)
+    notes = serializers.ListField(child=serializers.CharField(), required=False)
+
+
+class UnitSerializer(serializers.Serializer[Any]):
+    unit = serializers.CharField()
+    source = serializers.CharField()
+    reason = serializers.CharField()
+    doubtful = serializers.BooleanField()
+    others = serializers.ListField(child=serializers.CharField())
+
+
+class RevisionLineSerializer(serializers.ModelSerializer[Revision]):
+    """A revision as an entry of the logbook."""
+
+    parent = serializers.IntegerField(source="parent_id", allow_null=True, read_only=True)
+    tight = serializers.BooleanField(read_only=True)
+    made_by = serializers.SerializerMethodField()
+    summary = serializers.SerializerMethodField()
+
+    class Meta:
+        model = Revision
+        fields: tuple[str, ...] = (
+            "id",
+            "number",
+            "parent",
+            "operation",
+            "title",
+            "tight",
+            "summary",
+            "made_by",
+            "made",
+        )
+
+    def get_made_by(self, revision: Revision) -> str:
+        return revision.made_by.get_full_name() if revision.made_by else ""
+
+    def get_summary(self, revision: Revision) -> str:
+        if revision.account is None:
+            return f"{revision.report['triangles']:,} triangles"
+        change = revision.account["triangles"]
+        return f"{change['after'] - change['before']:+,} triangles"
+
+
+class RevisionSerializer(RevisionLineSerializer):
+    """A revision with its examination and account."""
+
+    report = ReportSerializer()
+    unit = UnitSerializer()
+    account = AccountSerializer(allow_null=True)
+    steps = StepSerializer(many=True)
+    left = serializers.ListField(child=serializers.CharField())
+
+    class Meta(RevisionLineSerializer.Meta):
+        fields = (*RevisionLineSerializer.Meta.fields, "report", "unit", "account", "steps", "left")
+
+
+class ParameterSerializer(serializers.Serializer[Any]):
+    name = serializers.CharField()
+    title = serializers.CharField()
+    about = serializers.CharField()
+    kind = serializers.ChoiceField(("places", "switch", "choice", "number"))
+    choices = serializers.ListField(child=serializers.CharField())
+    unit = serializers.CharField()
+    least = serializers.FloatField()
+    most = serializers.FloatField()
+
+
+class OperationSerializer(serializers.Serializer[Any]):
+    name = serializers.CharField()
+    title = serializers.CharField()
+    about = serializers.CharField()
+    answers = serializers.ListField(child=serializers.CharField())
+    parameters = ParameterSerializer(many=True)
+
+
+class KindSerializer(serializers.Serializer[Any]):
+    kind = serializers.CharField()
+    one = serializers.CharField()
+    many = serializers.CharField()
+
+
+class QuestionSerializer(serializers.Serializer[Any]):
+    key = serializers.CharField()
+    title = serializers.CharField()
+    asks = serializers.CharField()
+    kinds = KindSerializer(many=True)
+
+
+class OperateSerializer(serializers.Serializer[Any]):
+    operation = serializers.CharField()
+    parameters = serializers.DictField(required=False)
+
+
+class ReturnSerializer(serializers.Serializer[Any]):
+    revision = serializers.IntegerField(min_value=0)
+
+
+class WaiveSerializer(serializers.Serializer[Any]):
+    kind = serializers.CharField()
+    reason = serializers.CharField(min_length=3, max_length=1000)

@@ -1,0 +1,42 @@
+"""How refusals reach the browser: always ``{"detail": sentence}``."""
+
+from typing import Any
+
+from caulkcore import CaulkError
+from rest_framework import status
+from rest_framework.exceptions import APIException
+from rest_framework.response import Response
+from rest_framework.views import exception_handler
+
+
+class Conflict(APIException):
+    """What was asked does not fit the state that things are in."""
+
+    status_code = status.HTTP_409_CONFLICT
+
+
+class TooLarge(APIException):
+    """More bytes than the limit."""
+
+    status_code = status.HTTP_413_REQUEST_ENTITY_TOO_LARGE
+
+
+def answer(problem: Exception, context: dict[str, Any]) -> Response | None:
+    """Turn the core's refusals, and lists of field errors, into one sentence."""
+    if isinstance(problem, CaulkError):
+        return Response({"detail": str(problem)}, status=status.HTTP_400_BAD_REQUEST)
+    response = exception_handler(problem, context)
+    if response is not None and not (
+        isinstance(response.data, dict) and set(response.data) == {"detail"}
+    ):
+        response.data = {"detail": " ".join(_sentences(response.data))}
+    return response
+
+
+def _sentences(data: Any, field: str = "") -> list[str]:
+    if isinstance(data, dict):
+        return [line for key, value in data.items() for line in _sentences(value, key)]
+    if isinstance(data, list):
+        return [line for value in data for line in _sentences(value, field)]
+    named = field and field != "non_field_errors"
+    return [f"{field.replace('_', ' ').capitalize()}: {data}" if named else str(data)]

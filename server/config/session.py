@@ -1,0 +1,59 @@
+"""Logging in and out."""
+
+from typing import Any
+
+from django.contrib.auth import authenticate, login, logout
+from django.middleware.csrf import get_token
+from drf_spectacular.utils import extend_schema
+from rest_framework import serializers
+from rest_framework.exceptions import AuthenticationFailed
+from rest_framework.permissions import AllowAny
+from rest_framework.request import Request
+from rest_framework.response import Response
+from rest_framework.views import APIView
+
+
+class PersonSerializer(serializers.Serializer[Any]):
+    username = serializers.CharField()
+    name = serializers.CharField(source="get_full_name")
+    lead = serializers.BooleanField(source="is_staff")
+
+
+class SessionSerializer(serializers.Serializer[Any]):
+    person = PersonSerializer(allow_null=True)
+
+
+class LoginSerializer(serializers.Serializer[Any]):
+    username = serializers.CharField()
+    password = serializers.CharField(trim_whitespace=False)
+
+
+def _answer(request: Request) -> Response:
+    get_token(request._request)
+    user = request._request.user
+    return Response(SessionSerializer({"person": user if user.is_authenticated else None}).data)
+
+
+class SessionView(APIView):
+    """Who is logged in."""
+
+    permission_classes = [AllowAny]
+
+    @extend_schema(responses=SessionSerializer)
+    def get(self, request: Request) -> Response:
+        return _answer(request)
+
+    @extend_schema(request=LoginSerializer, responses=SessionSerializer)
+    def post(self, request: Request) -> Response:
+        form = LoginSerializer(data=request.data)
+        form.is_valid(raise_exception=True)
+        user = authenticate(request._request, **form.validated_data)
+        if user is None:
+            raise AuthenticationFailed("Name and password do not fit together.")
+        login(request._request, user)
+        return _answer(request)
+
+    @extend_schema(request=None, responses=SessionSerializer)
+    def delete(self, request: Request) -> Response:
+        logout(request._request)
+        return _answer(request)

@@ -1,0 +1,49 @@
+"""All addresses."""
+
+from bench import views as bench
+from dispatch import views as dispatch
+from django.http import HttpRequest, HttpResponse, HttpResponseNotFound
+from django.urls import path, re_path
+from django.views.decorators.csrf import ensure_csrf_cookie
+from materials import views as materials
+from orders import views as orders
+
+from config import session
+from config.settings import WEB_BUILD
+
+_INDEX = WEB_BUILD / "index.html"
+
+
+@ensure_csrf_cookie
+def front(request: HttpRequest) -> HttpResponse:
+    """The web application; it finds its own way from the address."""
+    if not _INDEX.is_file():
+        return HttpResponseNotFound("The front end has not been built; run ./ironcaulk up.")
+    return HttpResponse(_INDEX.read_bytes(), headers={"Cache-Control": "no-cache"})
+
+
+urlpatterns = [
+    path("api/session", session.SessionView.as_view()),
+    path("api/questions", bench.QuestionsView.as_view()),
+    path("api/operations", bench.OperationsView.as_view()),
+    path("api/materials", materials.MaterialsView.as_view()),
+    path("api/customers", orders.CustomersView.as_view()),
+    path("api/orders", orders.OrdersView.as_view()),
+    path("api/orders/<int:pk>/items", orders.UploadView.as_view()),
+    path("api/items", orders.ItemsView.as_view()),
+    path("api/items/<int:pk>", orders.ItemView.as_view()),
+    path("api/items/<int:pk>/received", orders.ReceivedView.as_view()),
+    path("api/items/<int:pk>/operate", bench.OperateView.as_view()),
+    path("api/items/<int:pk>/mend", bench.MendView.as_view()),
+    path("api/items/<int:pk>/current", bench.ReturnView.as_view()),
+    path("api/items/<int:pk>/waivers", bench.WaiversView.as_view()),
+    path("api/items/<int:pk>/release", dispatch.ReleaseView.as_view()),
+    path("api/revisions/<int:pk>", bench.RevisionView.as_view()),
+    path("api/revisions/<int:pk>/skin", bench.SkinView.as_view()),
+    path("api/revisions/<int:pk>/marks", bench.MarksView.as_view()),
+    path("api/jobs", bench.JobsView.as_view()),
+    path("api/jobs/<int:pk>/cancel", bench.CancelView.as_view()),
+    path("api/releases/<int:pk>/file", dispatch.FileView.as_view()),
+    path("api/releases/<int:pk>/letter", dispatch.LetterView.as_view()),
+    re_path(r"^(?!api/|assets/).*$", front),
+]

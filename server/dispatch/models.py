@@ -1,0 +1,30 @@
+"""What left the shop."""
+
+from bench.models import Revision
+from django.conf import settings
+from django.db import models
+from orders.models import Item
+
+
+class Release(models.Model):
+    """A file as delivered, with its letter."""
+
+    item = models.ForeignKey(Item, on_delete=models.CASCADE, related_name="releases")
+    revision = models.ForeignKey(Revision, on_delete=models.PROTECT, related_name="+")
+    format = models.CharField(max_length=8)
+    file_name = models.CharField(max_length=255)
+    file_path = models.CharField(max_length=255)
+    file_bytes = models.BigIntegerField()
+    report = models.JSONField()
+    """Of the written file, read back."""
+    letter = models.TextField()
+    by = models.ForeignKey(
+        settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+"
+    )
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ("-id",)
+
+    def __str__(self) -> str:
+        return self.file_name

@@ -1,0 +1,62 @@
+"""Fills an empty database with the demo orders; does nothing to one that is not empty."""
+
+import tempfile
+from datetime import timedelta
+from pathlib import Path
+from typing import Any
+
+from bench import tasks
+from bench.files import keep_file
+from bench.models import Job
+from django.contrib.auth.models import User
+from django.core.management.base import BaseCommand
+from django.db import transaction
+from django.utils import timezone
+from materials.models import Material
+
+from orders.models import Customer, Item, Order
+
+PASSWORD = "tallow-and-oakum"
+PEOPLE = (("maren", "Maren", "Aas", False), ("odd", "Odd", "Lervik", True))
+
+
+class Command(BaseCommand):
+    """``manage.py demo``"""
+
+    help = __doc__ or ""
+
+    def handle(self, *args: Any, **options: Any) -> None:
+        if User.objects.exists():
+            return
+        from harbour.orders import MATERIALS, orders
+
+        with transaction.atomic(), tempfile.TemporaryDirectory() as folder:
+            for username, first, last, lead in PEOPLE:
+                User.objects.create_user(
+                    username, password=PASSWORD, first_name=first, last_name=last, is_staff=lead
+                )
+            by = User.objects.get(username="maren")
+            for key, name, process, density in MATERIALS:
+                Material.objects.create(key=key, name=name, process=process, density_g_cm3=density)
+            now = timezone.now().replace(minute=0, second=0, microsecond=0)
+            for demo in orders():
+                customer, _ = Customer.objects.get_or_create(name=demo.customer)
+                order = Order.objects.create(
+                    number=demo.number,
+                    customer=customer,
+                    due=now + timedelta(hours=demo.hours),
+                    note=demo.note,
+                )
+                for one in demo.items:
+                    path = one.write(Path(folder))
+                    item = Item.objects.create(
+                        order=order,
+                        name=one.name,
+                        note=one.note,
+                        material=Material.objects.get(key=one.material),
+                        quantity=one.quantity,
+                        file_name=one.file,
+                        received_path=keep_file(path, path.suffix),
+                        received_bytes=path.stat().st_size,
+                    )
+                    tasks.start(item=item, kind=Job.Kind.RECEIVE, title="as received", made_by=by)

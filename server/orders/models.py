@@ -1,0 +1,64 @@
+"""What customers sent."""
+
+from django.db import models
+from materials.models import Material
+
+
+class Customer(models.Model):
+    """Somebody who orders; never logs in."""
+
+    name = models.CharField(max_length=120, unique=True)
+
+    class Meta:
+        ordering = ("name",)
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class Order(models.Model):
+    """A number of items that came together."""
+
+    number = models.CharField(max_length=12, unique=True)
+    customer = models.ForeignKey(Customer, on_delete=models.PROTECT, related_name="orders")
+    received = models.DateTimeField(auto_now_add=True)
+    due = models.DateTimeField()
+    note = models.TextField(blank=True)
+
+    class Meta:
+        ordering = ("due", "number")
+
+    def __str__(self) -> str:
+        return self.number
+
+    @staticmethod
+    def next_number() -> str:
+        """The number after the highest, four digits at least."""
+        last = Order.objects.order_by("-id").values_list("number", flat=True).first()
+        return f"{int(last) + 1:04d}" if last and last.isdigit() else "0401"
+
+
+class Item(models.Model):
+    """One model to be printed, in one material, in some quantity."""
+
+    order = models.ForeignKey(Order, on_delete=models.CASCADE, related_name="items")
+    name = models.CharField(max_length=120)
+    note = models.TextField(blank=True)
+    material = models.ForeignKey(Material, on_delete=models.PROTECT)
+    quantity = models.PositiveIntegerField(default=1)
+    created = models.DateTimeField(auto_now_add=True)
+
+    file_name = models.CharField(max_length=255)
+    received_path = models.CharField(max_length=255)
+    received_bytes = models.BigIntegerField()
+    problem = models.TextField(blank=True)
+    """Why the file could not be read, if it could not."""
+    current = models.ForeignKey(
+        "bench.Revision", null=True, on_delete=models.SET_NULL, related_name="+"
+    )
+
+    class Meta:
+        ordering = ("order__due", "order__number", "id")
+
+    def __str__(self) -> str:
+        return f"{self.order.number} {self.name}"

@@ -1,0 +1,61 @@
+"""The commands of ./ironcaulk: set up what is missing, then do what was asked.
+
+Runs on the system's Python with nothing installed.
+"""
+
+import argparse
+import os
+import sys
+from pathlib import Path
+
+sys.path.insert(0, str(Path(__file__).resolve().parent))
+
+import provide
+import run
+from provide import CORE, DEV, SERVER, Trouble
+
+
+def main(arguments: list[str]) -> int:
+    """Dispatch a command; one clear line when something cannot be had."""
+    command = arguments[0] if arguments else "help"
+    rest = arguments[1:]
+    try:
+        if command in ("check", "mend"):
+            provide.python_packages(CORE)
+            provide.kernels()
+            os.execve(
+                provide.PYTHON,
+                [str(provide.PYTHON), "-m", "caulkcore.cli", command, *rest],
+                provide.environment(),
+            )
+        if command == "up":
+            return run.up(_port(rest))
+        if command == "test":
+            return run.test(rest)
+        if command == "setup":
+            provide.everything(DEV if "--dev" in rest else SERVER)
+            return 0
+    except Trouble as trouble:
+        print(f"ironcaulk: {trouble}", file=sys.stderr)
+        return 2
+    except KeyboardInterrupt:
+        return 130
+    print(_HELP, file=sys.stderr if command != "help" else sys.stdout)
+    return 0 if command in ("help", "-h", "--help") else 2
+
+
+def _port(rest: list[str]) -> int:
+    parser = argparse.ArgumentParser(prog="ironcaulk up")
+    parser.add_argument("--port", type=int, default=8420)
+    return parser.parse_args(rest).port
+
+
+_HELP = """\
+./ironcaulk up [--port N]      set up if needed, start everything, print the address
+./ironcaulk test [ARGS]        run all tests; ARGS go to pytest
+./ironcaulk check FILE...      examine files          (--unit U, --json)
+./ironcaulk mend FILE -o OUT   mend a file            (--unit U, --json)
+./ironcaulk setup [--dev]      set up only"""
+
+if __name__ == "__main__":
+    sys.exit(main(sys.argv[1:]))

@@ -1,0 +1,330 @@
+"""Setting up what is missing: Debian packages, Python packages, kernels, front end, database.
+
+Each step leaves a stamp of what it was made from and does nothing while that stays the same.
+"""
+
+import hashlib
+import json
+import os
+import pwd
+import secrets
+import shutil
+import socket
+import subprocess
+import sys
+import venv
+from collections.abc import Iterable
+from pathlib import Path
+
+ROOT = Path(__file__).resolve().parents[1]
+VENV = ROOT / ".venv"
+PYTHON = VENV / "bin" / "python"
+STAMPS = ROOT / ".stamps"
+WEB = ROOT / "web"
+CORE, SERVER, DEV = 1, 2, 3
+_LOCKS = {CORE: "core.txt", SERVER: "server.txt", DEV: "dev.txt"}
+_NODE_AT_LEAST = (20, 19)
+
+
+class Trouble(Exception):
+    """Something cannot be had; the message is one line for a person."""
+
+
+def say(line: str) -> None:
+    """Tell what is going on, on standard error, so that answers stay clean."""
+    print(line, file=sys.stderr, flush=True)
+
+
+def _run(command: list[str], what: str, **more: object) -> None:
+    log = ROOT / ".stamps" / "setup.log"
+    log.parent.mkdir(exist_ok=True)
+    with log.open("ab") as out:
+        out.write(f"\n$ {' '.join(command)}\n".encode())
+        out.flush()
+        try:
+            done = subprocess.run(command, stdout=out, stderr=out, check=False, **more)  # type: ignore[call-overload]
+        except FileNotFoundError:
+            raise Trouble(f"{what} failed: {command[0]} is not there.") from None
+    if done.returncode:
+        lines = [x for x in log.read_text(errors="replace").splitlines() if x.strip()]
+        raise Trouble(f"{what} failed: {lines[-1].strip()} (all of it in {log})")
+
+
+def _digest(files: Iterable[Path]) -> str:
+    total = hashlib.sha256()
+    for file in sorted(files):
+        total.update(str(file.relative_to(ROOT)).encode() + b"\0" + file.read_bytes())
+    return total.hexdigest()
+
+
+def _fresh(name: str, digest: str) -> bool:
+    stamp = STAMPS / name
+    return stamp.is_file() and stamp.read_text() == digest
+
+
+def _stamp(name: str, digest: str) -> None:
+    STAMPS.mkdir(exist_ok=True)
+    (STAMPS / name).write_text(digest)
+
+
+def debian(packages: list[str], what: str) -> None:
+    """Install Debian packages, as root or with sudo."""
+    if not shutil.which("apt-get"):
+        raise Trouble(f"{what} is needed ({' '.join(packages)}), and there is no apt-get here.")
+    prefix = [] if os.geteuid() == 0 else ["sudo"]
+    say(f"Installing {what} from Debian's packages")
+    env = {**os.environ, "DEBIAN_FRONTEND": "noninteractive"}
+    _run([*prefix, "apt-get", "update", "-qq"], "Reading Debian's package lists", env=env)
+    _run(
+        [*prefix, "apt-get", "install", "-y", "-qq", "--no-install-recommends", *packages],
+        f"Installing {what}",
+        env=env,
+    )
+
+
+def python_packages(level: int) -> None:
+    """The virtual environment with the packages of a level and those below it."""
+    if not PYTHON.exists() or not (VENV / "bin" / "pip").exists():
+        say("Making the virtual environment")
+        try:
+            venv.create(VENV, with_pip=True, clear=True)
+        except (subprocess.CalledProcessError, ImportError):
+            debian(["python3-venv"], "Python's venv")
+            venv.create(VENV, with_pip=True, clear=True)
+        for stamp in STAMPS.glob("python-*"):
+            stamp.unlink()
+    for one in range(CORE, level + 1):
+        lock = ROOT / "requirements" / _LOCKS[one]
+        digest = _digest([lock])
+        if _fresh(f"python-{one}", digest):
+            continue
+        say(f"Installing the Python packages of {lock.relative_to(ROOT)}")
+        pip = [str(PYTHON), "-m", "pip", "install", "--quiet", "--disable-pip-version-check"]
+        _run([*pip, "-r", str(lock)], "Installing Python packages")
+        for packages in VENV.glob("lib/python*/site-packages"):
+            (packages / "ironcaulk.pth").write_text(f"{ROOT / 'core'}\n")
+        _stamp(f"python-{one}", digest)
+
+
+def kernels() -> None:
+    """Compile the kernels ahead of use."""
+    digest = _digest((ROOT / "core").rglob("*.py"))
+    if _fresh("kernels", digest):
+        return
+    say("Compiling the kernels (once, about a minute)")
+    _run([str(PYTHON), "-m", "caulkcore.warm"], "Compiling the kernels", env=environment())
+    _stamp("kernels", digest)
+
+
+def node() -> dict[str, str]:
+    """Environment with a Node.js new enough for the build."""
+    env = dict(os.environ)
+    node = shutil.which("node")
+    if node and shutil.which("npm"):
+        said = subprocess.run([node, "--version"], capture_output=True, text=True, check=False)
+        parts = said.stdout.strip().lstrip("v").split(".")
+        if len(parts) == 3 and tuple(map(int, parts[:2])) >= _NODE_AT_LEAST:
+            return env
+    wheel = ROOT / "requirements" / "node.txt"
+    if not _fresh("node", _digest([wheel])):
+        say("Installing Node.js from PyPI")
+        pip = [str(PYTHON), "-m", "pip", "install", "--quiet", "--disable-pip-version-check"]
+        _run([*pip, "-r", str(wheel)], "Installing Node.js")
+        _stamp("node", _digest([wheel]))
+    env["PATH"] = f"{VENV / 'bin'}:{env['PATH']}"
+    return env
+
+
+def front_end() -> None:
+    """Build the front end into web/dist."""
+    skip = {"node_modules", "dist"}
+    files = [
+        f
+        for f in WEB.rglob("*")
+        if f.is_file() and not skip & set(f.relative_to(WEB).parts) and f.suffix != ".log"
+    ]
+    digest = _digest(files)
+    if _fresh("web", digest) and (WEB / "dist" / "index.html").is_file():
+        return
+    env = node()
+    lock = _digest([WEB / "package-lock.json"])
+    if not _fresh("npm", lock) or not (WEB / "node_modules").is_dir():
+        say("Installing the front end's packages")
+        _run(["npm", "ci", "--no-audit", "--no-fund"], "npm ci", cwd=WEB, env=env)
+        _stamp("npm", lock)
+    say("Building the front end")
+    _run(["npm", "run", "build"], "Building the front end", cwd=WEB, env=env)
+    _stamp("web", digest)
+
+
+def browser() -> None:
+    """Chromium and its driver, for the browser tests."""
+    if not (Path("/usr/bin/chromium").exists() and Path("/usr/bin/chromedriver").exists()):
+        debian(["chromium", "chromium-driver"], "Chromium and its driver")
+
+
+def everything(level: int) -> None:
+    """All that a level needs, but for the running of it."""
+    python_packages(level)
+    kernels()
+    postgres_programs()
+    front_end()
+    if level >= DEV:
+        browser()
+
+
+# the database
+
+
+def postgres_programs() -> Path:
+    """Folder of initdb and pg_ctl."""
+    for _ in range(2):
+        found = sorted(Path("/usr/lib/postgresql").glob("*/bin/initdb"))
+        if found:
+            return found[-1].parent
+        debian(["postgresql"], "PostgreSQL")
+    raise Trouble("PostgreSQL was installed, but its initdb is not where Debian puts it.")
+
+
+def data_folder() -> Path:
+    """Where everything that must survive lives."""
+    return Path(os.environ.get("IRONCAULK_DATA", ROOT / ".data"))
+
+
+def secrets_of_this_place() -> dict[str, str]:
+    """Passwords and keys, made at first use."""
+    file = data_folder() / "secrets.json"
+    if not file.is_file():
+        file.parent.mkdir(parents=True, exist_ok=True)
+        made = {"database": secrets.token_urlsafe(24), "django": secrets.token_urlsafe(48)}
+        handle = os.open(file, os.O_WRONLY | os.O_CREAT, 0o600)
+        with os.fdopen(handle, "w") as out:
+            json.dump(made, out)
+    return json.loads(file.read_text())
+
+
+class Database:
+    """The private PostgreSQL cluster on the loopback address."""
+
+    def __init__(self) -> None:
+        self.programs = postgres_programs()
+        self.user = "postgres" if os.geteuid() == 0 else None
+        self.folder = self._folder()
+
+    def _folder(self) -> Path:
+        folder = data_folder() / "postgres"
+        if self.user is None:
+            return folder
+        data_folder().mkdir(parents=True, exist_ok=True)
+        can = subprocess.run(["test", "-x", data_folder()], check=False, **self._as())  # type: ignore[call-overload]
+        if can.returncode == 0:
+            return folder
+        # PostgreSQL's user cannot reach this folder: keep the cluster where it can
+        name = hashlib.sha256(str(folder).encode()).hexdigest()[:12]
+        return Path("/var/lib/ironcaulk") / name
+
+    def _as(self) -> dict[str, object]:
+        if self.user is None:
+            return {}
+        return {"user": self.user, "group": self.user, "extra_groups": [], "cwd": "/"}
+
+    def _make(self) -> None:
+        say("Making the database cluster")
+        self.folder.mkdir(parents=True, exist_ok=True)
+        password = self.folder.with_suffix(".password")
+        password.write_text(secrets_of_this_place()["database"])
+        if self.user:
+            person = pwd.getpwnam(self.user)
+            os.chown(self.folder, person.pw_uid, person.pw_gid)
+            os.chown(password, person.pw_uid, person.pw_gid)
+        password.chmod(0o600)
+        command = [self.programs / "initdb", "-D", self.folder, "-U", "ironcaulk"]
+        options = ["-A", "scram-sha-256", "--pwfile", password, "-E", "UTF8", "--locale=C.UTF-8"]
+        try:
+            _run([str(x) for x in [*command, *options]], "initdb", **self._as())
+        finally:
+            password.unlink()
+
+    @property
+    def running(self) -> bool:
+        """Whether the cluster is up."""
+        done = subprocess.run(
+            [self.programs / "pg_ctl", "status", "-D", self.folder],
+            capture_output=True,
+            check=False,
+            **self._as(),  # type: ignore[call-overload]
+        )
+        return done.returncode == 0
+
+    @property
+    def port(self) -> int:
+        """Port of the running cluster, from its own note."""
+        return int((self.folder / "postmaster.pid").read_text().splitlines()[3])
+
+    def start(self) -> bool:
+        """Start the cluster; False if it ran already."""
+        if not (self.folder / "PG_VERSION").is_file():
+            self._make()
+        if self.running:
+            return False
+        options = (
+            f"-p {_free_port()} -c listen_addresses=127.0.0.1 -c unix_socket_directories='' "
+            "-c fsync=on -c max_connections=60 -c shared_buffers=64MB"
+        )
+        log = self.folder / "server.log"
+        command = [self.programs / "pg_ctl", "start", "-w", "-D", self.folder, "-l", log]
+        _run(
+            [str(x) for x in [*command, "-o", options]],
+            "Starting PostgreSQL",
+            start_new_session=True,
+            **self._as(),
+        )
+        return True
+
+    def stop(self) -> None:
+        """Stop the cluster; its data stays."""
+        command = [self.programs / "pg_ctl", "stop", "-m", "fast", "-D", self.folder]
+        _run([str(x) for x in command], "Stopping PostgreSQL", **self._as())
+
+    def make_database(self, name: str) -> None:
+        """Create a database unless it is there."""
+        env = {**os.environ, "PGPASSWORD": secrets_of_this_place()["database"]}
+        at = ["-h", "127.0.0.1", "-p", str(self.port), "-U", "ironcaulk"]
+        ask = subprocess.run(
+            [str(self.programs / "psql"), *at, "-d", "postgres", "-Atc",
+             f"select 1 from pg_database where datname = '{name}'"],
+            capture_output=True, text=True, env=env, check=False,
+        )  # fmt: skip
+        if ask.stdout.strip() != "1":
+            _run([str(self.programs / "createdb"), *at, name], "createdb", env=env)
+
+
+def _free_port() -> int:
+    for port in (8421, 0):
+        with socket.socket() as trial:
+            trial.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+            try:
+                trial.bind(("127.0.0.1", port))
+            except OSError:
+                continue
+            return int(trial.getsockname()[1])
+    raise Trouble("There is no free port for the database.")
+
+
+def environment(database: Database | None = None) -> dict[str, str]:
+    """Environment of our own processes."""
+    env = {
+        **os.environ,
+        "PYTHONPATH": ":".join(str(ROOT / x) for x in ("core", "server", "demo")),
+        "DJANGO_SETTINGS_MODULE": "config.settings",
+        "IRONCAULK_DATA": str(data_folder()),
+        "PYTHONUNBUFFERED": "1",
+    }
+    if database is not None:
+        known = secrets_of_this_place()
+        env |= {
+            "IRONCAULK_DB_PORT": str(database.port),
+            "IRONCAULK_DB_PASSWORD": known["database"],
+            "IRONCAULK_SECRET_KEY": known["django"],
+        }
+    return env

@@ -1,0 +1,159 @@
+"""Running the whole: database, worker and web server together; and the tests."""
+
+import fcntl
+import signal
+import socket
+import subprocess
+import time
+import urllib.error
+import urllib.request
+
+import provide
+from provide import DEV, PYTHON, ROOT, SERVER, Database, Trouble, environment, say
+
+_WORKER_RESTARTS = 5
+
+
+def up(port: int) -> int:
+    """Start everything and stay until Ctrl-C, or until a part dies for good."""
+    provide.data_folder().mkdir(parents=True, exist_ok=True)
+    with (provide.data_folder() / "up.lock").open("w") as lock:
+        try:
+            fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        except OSError:
+            raise Trouble("It is running already from this folder.") from None
+        _must_be_free(port)
+        provide.everything(SERVER)
+        database = Database()
+        ours = database.start()
+        try:
+            return _serve(port, database)
+        finally:
+            if ours:
+                database.stop()
+                say("Stopped. The data stays.")
+
+
+def _must_be_free(port: int) -> None:
+    with socket.socket() as trial:
+        trial.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        try:
+            trial.bind(("127.0.0.1", port))
+        except OSError:
+            raise Trouble(f"Port {port} is taken; choose another with --port.") from None
+
+
+def manage(env: dict[str, str], *arguments: str) -> None:
+    """Run one of Django's commands."""
+    command = [str(PYTHON), str(ROOT / "server" / "manage.py"), *arguments]
+    done = subprocess.run(command, env=env, capture_output=True, text=True, check=False)
+    if done.returncode:
+        line = (done.stderr.strip().splitlines() or ["no reason given"])[-1]
+        raise Trouble(f"manage.py {arguments[0]} failed: {line}")
+
+
+def worker(env: dict[str, str]) -> subprocess.Popen[bytes]:
+    """Start a worker."""
+    manage_py = str(ROOT / "server" / "manage.py")
+    return subprocess.Popen(
+        [str(PYTHON), manage_py, "procrastinate", "worker", "--concurrency=2",
+         "--shutdown-graceful-timeout=2", "--delete-jobs=successful"],
+        env=env, start_new_session=True,
+    )  # fmt: skip
+
+
+def web(env: dict[str, str], port: int) -> subprocess.Popen[bytes]:
+    """Start the web server."""
+    return subprocess.Popen(
+        [str(PYTHON), "-m", "gunicorn", "config.wsgi", f"--bind=127.0.0.1:{port}",
+         "--workers=2", "--threads=8", "--timeout=300", "--log-level=warning",
+         "--worker-tmp-dir=/dev/shm", "--no-control-socket"],
+        env=env, cwd=ROOT / "server", start_new_session=True,
+    )  # fmt: skip
+
+
+def wait_for(port: int, process: subprocess.Popen[bytes], seconds: float = 60) -> None:
+    """Wait until the web server answers."""
+    end = time.monotonic() + seconds
+    while time.monotonic() < end:
+        if process.poll() is not None:
+            raise Trouble("The web server ended at once; its reason stands above.")
+        try:
+            urllib.request.urlopen(f"http://127.0.0.1:{port}/api/session", timeout=5).close()
+            return
+        except (urllib.error.URLError, OSError):
+            time.sleep(0.1)
+    raise Trouble("The web server does not answer.")
+
+
+def end(process: subprocess.Popen[bytes]) -> None:
+    """End a process kindly, then firmly."""
+    if process.poll() is None:
+        process.terminate()
+        try:
+            process.wait(8)
+        except subprocess.TimeoutExpired:
+            process.kill()
+            process.wait()
+
+
+def _serve(port: int, database: Database) -> int:
+    database.make_database("ironcaulk")
+    env = environment(database)
+    manage(env, "migrate", "--verbosity=0")
+    manage(env, "demo")
+    parts = {"worker": worker(env), "web": web(env, port)}
+    restarts = 0
+    stopped: list[int] = []
+    for number in (signal.SIGINT, signal.SIGTERM):
+        signal.signal(number, lambda n, frame: stopped.append(n))
+    try:
+        wait_for(port, parts["web"])
+        print(f"\nIroncaulk is at http://localhost:{port}", flush=True)
+        print("Log in as maren (technician) or odd (shop lead), password tallow-and-oakum.")
+        print("Ctrl-C stops it; the data stays.", flush=True)
+        while not stopped:
+            if parts["web"].poll() is not None:
+                raise Trouble("The web server died.")
+            if parts["worker"].poll() is not None:
+                restarts += 1
+                if restarts > _WORKER_RESTARTS:
+                    raise Trouble("The worker died again and again; its reason stands above.")
+                say("The worker died; starting another.")
+                parts["worker"] = worker(env)
+            time.sleep(0.2)
+    finally:
+        say("\nStopping")
+        for process in parts.values():
+            end(process)
+    return 0
+
+
+def test(arguments: list[str]) -> int:
+    """Run the checks and all tests, or those of the given pytest arguments."""
+    provide.everything(DEV)
+    if not arguments:
+        _checks()
+    database = Database()
+    ours = database.start()
+    try:
+        env = environment(database)
+        done = subprocess.run([str(PYTHON), "-m", "pytest", *arguments], cwd=ROOT, env=env)
+        return done.returncode
+    finally:
+        if ours:
+            database.stop()
+
+
+def _checks() -> None:
+    python = [
+        [str(PYTHON), "-m", "ruff", "check", "."],
+        [str(PYTHON), "-m", "ruff", "format", "--check", "."],
+        [str(PYTHON), "-m", "mypy", "core/caulkcore", "server"],
+    ]
+    for command in python:
+        if subprocess.run(command, cwd=ROOT, env=environment(), check=False).returncode:
+            raise Trouble(f"{command[2]} is not content.")
+    npm = ["npm", "run", "lint"]
+    if subprocess.run(npm, cwd=ROOT / "web", env=provide.node(), check=False).returncode:
+        raise Trouble("eslint or prettier is not content.")
