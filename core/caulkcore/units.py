@@ -7,7 +7,7 @@ import numpy as np
 MILLIMETRES = {"mm": 1.0, "cm": 10.0, "m": 1000.0, "in": 25.4, "ft": 304.8}
 NAMES = {"mm": "millimetres", "cm": "centimetres", "m": "metres", "in": "inches", "ft": "feet"}
 
-SMALLEST_PLAUSIBLE = 5.0
+SMALLEST_PLAUSIBLE = 10.0
 """Longest side in mm below which a print is suspiciously small."""
 LARGEST_PLAUSIBLE = 400.0
 """Longest side in mm of the largest machine's build volume."""

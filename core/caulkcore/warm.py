@@ -45,10 +45,14 @@ def main() -> None:
         vertices = np.vstack([one.vertices, two.vertices])
         write(Mesh(vertices, np.vstack([one.faces, two.faces + n])), both)
         broken.append(read(both).mesh)
-    shifted = one.vertices.copy()
     half = np.vstack([one.vertices, one.vertices + 1e-3])
     broken.append(Mesh(half, np.vstack([one.faces[:6], one.faces[6:] + n])))
-    broken.append(Mesh(shifted, one.faces))
+    fin = np.vstack([one.vertices, [[5.0, 5.0, 14.0]]])
+    broken.append(Mesh(fin, np.vstack([one.faces, [[1, 3, n]]])))
+    tip = Mesh(
+        np.vstack([one.vertices, two.vertices[1:]]), np.vstack([one.faces, two.faces + n - 1])
+    )
+    broken.append(tip)
     for mesh in broken:
         examine(mesh)
         mend(mesh)

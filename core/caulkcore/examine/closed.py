@@ -2,11 +2,12 @@
 
 import numpy as np
 
-from ..formats.polygons import newell
 from ..kernels import edges as kernel
 from ..mesh import Array, face_crosses
+from ..polygons import extent, flatness, newell
 from ..topology import Topology
 from .finding import Finding, Place, counted, length_text
+from .rings import FLAT_LOOP
 from .skin import Loop, Skin
 
 
@@ -24,10 +25,6 @@ def find(skin: Skin) -> list[Finding]:
         zero_area,
     )
     return [finding for finding in (make(skin) for make in makers) if finding is not None]
-
-
-def _extent(points: Array) -> float:
-    return float(np.linalg.norm(points.max(axis=0) - points.min(axis=0)))
 
 
 def _place(
@@ -72,20 +69,6 @@ def _loop_lines(loop: Loop) -> Array:
     return lines if loop.ring else lines[:-1]
 
 
-def flatness(points: Array) -> float:
-    """Greatest distance of a ring's points from its mean plane, as a share of its extent."""
-    normal = newell(points)
-    length, extent = np.linalg.norm(normal), _extent(points)
-    if length == 0 or extent == 0:
-        return 1.0
-    heights = (points - points.mean(axis=0)) @ (normal / length)
-    return float(np.abs(heights).max() / extent)
-
-
-FLAT_LOOP = 1e-3
-"""A loop counts as flat when no point lies further from its plane than this share of its extent."""
-
-
 def holes(skin: Skin) -> Finding | None:
     """Boundary loops and open rims."""
     places = []
@@ -99,10 +82,10 @@ def holes(skin: Skin) -> Finding | None:
             title = f"Hole, {counted(len(lines), 'edge')}, {shape}"
         else:
             title = f"Open rim, {counted(len(lines), 'edge')}"
-        measure = f"{length_text(_extent(points))} across"
+        measure = f"{length_text(extent(points))} across"
         places.append(
             (
-                _extent(points),
+                extent(points),
                 # a hole's faces run round it the other way than a face would that fills it
                 _place(skin, title, measure, len(lines), lines=lines, facing=-newell(points)),
             )
@@ -130,10 +113,10 @@ def sheets(skin: Skin) -> Finding | None:
     places = []
     for s in chosen:
         faces = skin.kept[shell == s]
-        extent = _extent(skin.mesh.vertices[skin.mesh.faces[faces].ravel()])
+        across = extent(skin.mesh.vertices[skin.mesh.faces[faces].ravel()])
         title = f"Open sheet, {counted(len(faces), 'triangle')}"
         places.append(
-            (extent, _place(skin, title, f"{length_text(extent)} across", len(faces), faces=faces))
+            (across, _place(skin, title, f"{length_text(across)} across", len(faces), faces=faces))
         )
     places.sort(key=lambda p: -p[0])
     return Finding(
@@ -207,7 +190,7 @@ def _face_places(skin: Skin, faces: Array, noun: str, *, inward: bool = False) -
     mesh = skin.mesh
     for group in _face_groups(skin, faces):
         towards = face_crosses(mesh.vertices, mesh.faces[group]).sum(axis=0)
-        extent = _extent(skin.mesh.vertices[skin.mesh.faces[group].ravel()])
+        across = extent(skin.mesh.vertices[skin.mesh.faces[group].ravel()])
         title = f"{noun}, {counted(len(group), 'triangle')}"
         places.append(
             (
@@ -215,7 +198,7 @@ def _face_places(skin: Skin, faces: Array, noun: str, *, inward: bool = False) -
                 _place(
                     skin,
                     title,
-                    f"{length_text(extent)} across",
+                    f"{length_text(across)} across",
                     len(group),
                     faces=group,
                     facing=-towards if inward else towards,
@@ -257,10 +240,10 @@ def inside_out(skin: Skin) -> Finding | None:
     places = []
     for s in skin.inside_out:
         faces = skin.kept[shell == s]
-        extent = _extent(skin.mesh.vertices[skin.mesh.faces[faces].ravel()])
+        across = extent(skin.mesh.vertices[skin.mesh.faces[faces].ravel()])
         title = f"Shell inside out, {counted(len(faces), 'triangle')}"
         places.append(
-            (extent, _place(skin, title, f"{length_text(extent)} across", len(faces), faces=faces))
+            (across, _place(skin, title, f"{length_text(across)} across", len(faces), faces=faces))
         )
     places.sort(key=lambda p: -p[0])
     n = len(places)

@@ -10,14 +10,15 @@ from ..mesh import Array
 _DIRECTIONS = np.array(
     [[0.5370, 0.2911, 0.7918], [-0.7113, 0.6553, 0.2543], [0.1931, -0.8702, 0.4533]]
 )
-_SAMPLES = 3
+_SAMPLES = 5
 
 
 def shell_depths(vertices: Array, faces: Array, shell: Array, count: int) -> tuple[Array, Array]:
     """Depth and parent of each shell.
 
-    From three faces of each shell, rays go out in three directions; another shell encloses it if
-    most rays cross that shell an odd number of times.
+    From some faces of each shell, rays go out in three directions. Another shell encloses a face
+    if most of its rays cross that shell an odd number of times, and a shell if it encloses all
+    the faces asked; shells that merely overlap lie beside one another.
 
     Parameters
     ----------
@@ -50,11 +51,15 @@ def shell_depths(vertices: Array, faces: Array, shell: Array, count: int) -> tup
     votes: dict[tuple[int, int], int] = {}
     for direction in _DIRECTIONS:
         owner, around = covering_shells(tree, points, direction, shell)
-        for inner, outer in zip(own[owner].tolist(), around.tolist(), strict=True):
-            if inner != outer:
-                votes[inner, outer] = votes.get((inner, outer), 0) + 1
-    most = _SAMPLES * len(_DIRECTIONS) // 2 + 1
-    inside = [pair for pair, n in votes.items() if n >= most]
+        for sample, outer in zip(owner.tolist(), around.tolist(), strict=True):
+            if own[sample] != outer:
+                votes[sample, outer] = votes.get((sample, outer), 0) + 1
+    agreed: dict[tuple[int, int], int] = {}
+    for (sample, outer), n in votes.items():
+        if 2 * n > len(_DIRECTIONS):
+            pair = (int(own[sample]), outer)
+            agreed[pair] = agreed.get(pair, 0) + 1
+    inside = [pair for pair, n in agreed.items() if n == _SAMPLES]
     for inner, _ in inside:
         depth[inner] += 1
     for inner, outer in inside:

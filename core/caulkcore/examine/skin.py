@@ -10,18 +10,21 @@ from functools import cached_property
 
 import numpy as np
 
-from ..formats.polygons import newell
 from ..kernels import edges as kernel
 from ..kernels.doubles import first_of_same
 from ..mesh import Array, Mesh, face_crosses
+from ..polygons import newell
 from ..topology import Topology
 from .cracks import find_cracks, weld_tolerance
 from .nesting import shell_depths
+from .rings import nest
 
 FLAT = 1e-9
 """A face is without area when its height is below this share of the bounding box's diagonal."""
 SHEET_SHARE = 0.4
 """A shell is an open sheet when closing it would take more than this share of its own area."""
+SCRAP_SHARE = 1e-3
+"""An open sheet is a scrap when it has less than this share of the whole area."""
 
 
 @dataclass(frozen=True)
@@ -219,15 +222,44 @@ class Skin:
         )
 
     @cached_property
+    def rings(self) -> list[tuple[int, list[int]]]:
+        """Flat loops by number, each with the loops that are holes in it."""
+        points = [
+            self.mesh.vertices[x.vertices[::-1]] if x.ring else np.zeros((1, 3)) for x in self.loops
+        ]
+        return nest(points)
+
+    @cached_property
     def sheets(self) -> Array:
-        """For each shell, whether it is an open sheet (see `SHEET_SHARE`), shape (count,)."""
+        """For each shell, whether it is an open sheet (see `SHEET_SHARE`), shape (count,).
+
+        Shells whose rims make a ring together, such as the inner and outer skin of a tube
+        without ends, are judged together.
+        """
         _, count = self.shells
         missing = np.zeros(count)
         for loop in self.loops:
             points = self.mesh.vertices[loop.vertices]
             missing[loop.shell] += 0.5 * np.linalg.norm(newell(points))
+        joins = []
+        for outer, inner in self.rings:
+            for i in inner:
+                gap = 0.5 * np.linalg.norm(newell(self.mesh.vertices[self.loops[i].vertices]))
+                missing[self.loops[i].shell] -= gap
+                missing[self.loops[outer].shell] -= gap
+                joins.append((self.loops[outer].shell, self.loops[i].shell))
+        pairs = np.array(joins, dtype=np.int32).reshape(-1, 2)
+        together = kernel.components(pairs, count)
         _, area = self.shell_measures
-        return missing > SHEET_SHARE * area
+        lacking = np.bincount(together, missing, minlength=count)
+        there = np.bincount(together, area, minlength=count)
+        return (lacking > SHEET_SHARE * there)[together]
+
+    @cached_property
+    def scraps(self) -> Array:
+        """For each shell, whether it is an open sheet too small to be meant, shape (count,)."""
+        _, area = self.shell_measures
+        return self.sheets & (area < SCRAP_SHARE * area.sum())
 
     @cached_property
     def inside_out(self) -> Array:

@@ -7,7 +7,7 @@ import numpy as np
 from ..errors import RefusedInput
 from ..kernels import text as scan
 from ..mesh import Mesh
-from .polygons import triangulate
+from ..polygons import triangulate
 from .source import Source, make_source
 from .stl import read_again
 

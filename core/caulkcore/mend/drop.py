@@ -1,4 +1,4 @@
-"""Dropping faces that carry no surface: duplicates and faces without area."""
+"""Dropping faces that carry no surface: duplicates, faces without area, scraps."""
 
 from collections.abc import Collection
 
@@ -46,6 +46,24 @@ def drop_duplicates(mesh: Mesh, places: Collection[int] | None = None) -> Outcom
         )
     result = Mesh(mesh.vertices, mesh.faces[~drop]).compact()
     return Outcome(result, done, {"faces": int(drop.sum()), "cancelled": len(cancelled)})
+
+
+def drop_scraps(mesh: Mesh) -> Outcome:
+    """Drop open sheets too small to be meant: less than `SCRAP_SHARE` of the whole area.
+
+    Parameters
+    ----------
+    mesh : Mesh
+    """
+    skin = Skin(mesh)
+    shell, _ = skin.shells
+    n = int(skin.scraps.sum())
+    if not n:
+        return Outcome(mesh)
+    gone = skin.kept[skin.scraps[shell]]
+    result = Mesh(mesh.vertices, np.delete(mesh.faces, gone, axis=0)).compact()
+    done = f"{counted(n, 'scrap')} dropped, open on all sides: {counted(len(gone), 'triangle')}."
+    return Outcome(result, done, {"scraps": n, "faces": len(gone)})
 
 
 def drop_zero_area(mesh: Mesh, places: Collection[int] | None = None) -> Outcome:

@@ -186,6 +186,15 @@ OPERATIONS = (
         part.split_over_shared,
     ),
     Operation(
+        "drop-scraps",
+        "Drop the scraps",
+        "scraps dropped",
+        "Drops open sheets that have less than a thousandth of the model's surface.",
+        ("open-sheets",),
+        (),
+        drop.drop_scraps,
+    ),
+    Operation(
         "fill-holes",
         "Close the hole",
         "holes filled",

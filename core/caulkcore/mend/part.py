@@ -19,6 +19,8 @@ from .places import chosen_places, lines_of
 
 _ROUNDING_STEPS = 16
 _DIAGONAL_SHARE = 1e-6
+FLAP_SHARE = 0.05
+"""Largest share of the area that a hanging sheet with an open rim may have to be dropped."""
 
 
 def gap(mesh: Mesh) -> float:
@@ -32,8 +34,9 @@ def split_over_shared(mesh: Mesh, places: Collection[int] | None = None) -> Outc
     """Divide edges with three or more faces into edges with two.
 
     The faces round an edge are sorted by angle and paired so that each pair has material between
-    its two faces. A sheet that hangs on such edges by all of its rim, and without which they are
-    sound, is an inner wall without thickness; it is dropped, the smallest first.
+    its two faces. A sheet without which such edges are sound is dropped, the smallest first: an
+    inner wall without thickness if it hangs on them by all of its rim, a stray flap if part of
+    its rim is open and its area at most `FLAP_SHARE` of the whole.
 
     Parameters
     ----------
@@ -57,7 +60,8 @@ def split_over_shared(mesh: Mesh, places: Collection[int] | None = None) -> Outc
         done += f" by setting {counted(copies, 'vertex', 'vertices')} apart"
         done += f" {length_text(gap(mesh))}"
     if len(walls):
-        done += f"; inner wall of {counted(len(walls), 'face')} without thickness dropped"
+        done += f"; {counted(len(walls), 'face')} of inner walls or flaps dropped, all skin and"
+        done += " no thickness"
     counts = {"edges": len(lines), "copies": copies, "wall_faces": len(walls), "gap_mm": gap(mesh)}
     return Outcome(result, done + ".", counts)
 
@@ -149,11 +153,13 @@ def _pair_by_angle(topology: Topology, halves: Array, ends: Array) -> list[tuple
 
 
 def _inner_walls(topology: Topology, lines: Array) -> Array:
-    """Faces of sheets that hang on over-shared edges by all of their rim and part no air."""
+    """Faces of inner walls and stray flaps: sheets whose removal leaves their edges sound."""
     wanted = {tuple(sorted(line)) for line in lines.tolist()}
     m = len(topology.faces)
     patch = kernel.components(_two_face_joins(topology) // 3, m)
-    hopeless = set(patch[np.flatnonzero(topology.partner == -1) // 3].tolist())
+    areas = np.bincount(patch, face_areas(topology.mesh.vertices, topology.faces), minlength=m)
+    open_ = np.unique(patch[np.flatnonzero(topology.partner == -1) // 3])
+    hopeless = set(open_[areas[open_] > FLAP_SHARE * areas.sum()].tolist())
     # patch -> its half-edges at over-shared edges; edge -> up and down half-edges with patches
     rims: dict[int, set[int]] = {}
     around: dict[int, list[tuple[int, bool]]] = {}
@@ -169,7 +175,6 @@ def _inner_walls(topology: Topology, lines: Array) -> Array:
             rims.setdefault(p, set()).add(e)
             if key not in wanted or len(halves) % 2 == 0:
                 hopeless.add(p)
-    areas = np.bincount(patch, face_areas(topology.mesh.vertices, topology.faces), minlength=m)
     candidates = sorted(set(rims) - hopeless, key=lambda p: (areas[p], p))
     walls: list[int] = []
     for p in candidates:

@@ -21,6 +21,7 @@ SEQUENCE = (
     ("cracks", "stitch-cracks"),
     ("flipped-faces", "turn-patches"),
     ("over-shared-edges", "split-over-shared"),
+    ("open-edges", "drop-scraps"),
     ("open-edges", "fill-holes"),
     ("pinched-vertices", "part-pinched"),
     ("inside-out-shells", "turn-outward"),

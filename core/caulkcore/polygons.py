@@ -1,9 +1,9 @@
-"""Dividing polygons into triangles, concave ones too."""
+"""Polygons in space: their area vector, their plane, and dividing them into triangles."""
 
 import manifold3d
 import numpy as np
 
-from ..mesh import Array
+from .mesh import Array
 
 
 def triangulate(vertices: Array, starts: Array, corners: Array) -> Array:
@@ -73,3 +73,27 @@ def in_plane(points: Array, normal: Array) -> Array:
     u = np.cross(n, np.eye(3)[np.argmin(np.abs(n))])
     u /= np.linalg.norm(u)
     return np.stack([points @ u, points @ np.cross(n, u)], axis=-1)
+
+
+def extent(points: Array) -> float:
+    """Diagonal of the points' bounding box."""
+    return float(np.linalg.norm(points.max(axis=0) - points.min(axis=0)))
+
+
+def flatness(points: Array) -> float:
+    """Greatest distance of a ring's points from its mean plane, as a share of its extent."""
+    normal = newell(points)
+    length, across = np.linalg.norm(normal), extent(points)
+    if length == 0 or across == 0:
+        return 1.0
+    heights = (points - points.mean(axis=0)) @ (normal / length)
+    return float(np.abs(heights).max() / across)
+
+
+def contains(ring: Array, point: Array) -> bool:
+    """Whether a plane ring, shape (k, 2), goes round a point, by counting crossings."""
+    a, b = ring, np.roll(ring, -1, axis=0)
+    spans = (a[:, 1] > point[1]) != (b[:, 1] > point[1])
+    a, b = a[spans], b[spans]
+    x = a[:, 0] + (point[1] - a[:, 1]) / (b[:, 1] - a[:, 1]) * (b[:, 0] - a[:, 0])
+    return bool((x > point[0]).sum() % 2)
