@@ -87,6 +87,10 @@ SPECTACULAR_SETTINGS = {
     "VERSION": "1",
     "SERVE_INCLUDE_SCHEMA": False,
     "COMPONENT_SPLIT_REQUEST": True,
+    "POSTPROCESSING_HOOKS": [
+        "drf_spectacular.hooks.postprocess_schema_enums",
+        "config.schema.answers_are_whole",
+    ],
     "ENUM_NAME_OVERRIDES": {"JobState": "bench.models.Job.State"},
 }
 

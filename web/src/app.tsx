@@ -1,0 +1,25 @@
+import { lazy, Suspense } from "react";
+import { Navigate, Route, Routes } from "react-router";
+import { useSession } from "./api/queries";
+import { OrdersScreen } from "./orders/screen";
+import { Login } from "./session/login";
+import { Notice } from "./ui/notice";
+
+const BenchScreen = lazy(() => import("./bench/screen"));
+
+export function App() {
+  const session = useSession();
+  if (session.isPending) return <Notice title="Opening the shop…" />;
+  if (session.isError) return <Notice title={session.error.message} />;
+  const person = session.data.person;
+  if (!person) return <Login />;
+  return (
+    <Suspense fallback={<Notice title="Opening the bench…" />}>
+      <Routes>
+        <Route path="/" element={<OrdersScreen person={person} />} />
+        <Route path="/items/:id" element={<BenchScreen person={person} />} />
+        <Route path="*" element={<Navigate to="/" replace />} />
+      </Routes>
+    </Suspense>
+  );
+}

@@ -1,0 +1,77 @@
+import type { Account, Revision } from "../api/client";
+import { cm2, cm3, count, length, signed } from "../ui/format";
+
+/** What the shown revision changed, what it left alone, and why. */
+export function AccountOf({ revision }: { revision: Revision }) {
+  const { account, steps, left } = revision;
+  if (!account) return null;
+  return (
+    <details open className="shrink-0 border-t border-rule bg-paper-2" data-testid="account">
+      <summary className="px-4 py-2 font-[650]">
+        Account of revision {revision.number}: {revision.title}
+      </summary>
+      <div className="max-h-[260px] overflow-auto px-4 pb-3">
+        <ul className="list-disc pl-4">
+          {steps.map((step) => (
+            <li key={step.operation + step.text}>{step.text}</li>
+          ))}
+        </ul>
+        {left.map((line) => (
+          <p key={line} className="mt-1.5 border-l-3 border-rust pl-2.5">
+            Not done. {line}
+          </p>
+        ))}
+        <Figures account={account} />
+      </div>
+    </details>
+  );
+}
+
+function Figures({ account }: { account: Account }) {
+  const change = (c: { before: number; after: number }, text: (n: number) => string) => [
+    text(c.before),
+    text(c.after),
+    c.before === c.after ? "same" : signed(c.after - c.before, text),
+  ];
+  const lines: [string, string[]][] = [
+    ["Triangles", change(account.triangles, count)],
+    ["Volume", change(account.volume_mm3, cm3)],
+    ["Area", change(account.area_mm2, cm2)],
+  ];
+  return (
+    <table className="mt-2 w-full">
+      <thead className="text-left text-ink-2">
+        <tr>
+          <th />
+          <th className="text-right font-normal">before</th>
+          <th className="text-right font-normal">after</th>
+          <th className="text-right font-normal">change</th>
+        </tr>
+      </thead>
+      <tbody>
+        {lines.map(([name, cells]) => (
+          <tr key={name}>
+            <th className="text-left font-normal text-ink-2">{name}</th>
+            {cells.map((cell, i) => (
+              <td key={i} className="text-right">
+                {cell}
+              </td>
+            ))}
+          </tr>
+        ))}
+        <tr>
+          <th className="text-left font-normal text-ink-2">As it was</th>
+          <td colSpan={3} className="text-right">
+            {count(account.unchanged_faces)} triangles
+          </td>
+        </tr>
+        <tr>
+          <th className="text-left font-normal text-ink-2">Furthest off</th>
+          <td colSpan={3} className="text-right">
+            {length(account.max_deviation_mm)}
+          </td>
+        </tr>
+      </tbody>
+    </table>
+  );
+}

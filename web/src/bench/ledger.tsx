@@ -1,0 +1,124 @@
+import { useVirtualizer } from "@tanstack/react-virtual";
+import { useEffect, useRef } from "react";
+import type { Operation } from "../api/client";
+import { plural } from "../ui/format";
+import type { Row } from "./rows";
+
+type Props = {
+  rows: Row[];
+  chosen: number | null;
+  onChoose: (row: Row) => void;
+  operations: Operation[];
+  /** Null when nothing can be run now. */
+  onRun: ((operation: Operation, places: number[] | null) => void) | null;
+};
+
+/** The findings of the open question, numbered; the chosen one shows its remedies. */
+export function Ledger({ rows, chosen, onChoose, operations, onRun }: Props) {
+  const box = useRef<HTMLDivElement>(null);
+  const list = useVirtualizer({
+    count: rows.length,
+    getScrollElement: () => box.current,
+    estimateSize: () => 52,
+    overscan: 10,
+    getItemKey: (i) => rows[i]!.mark,
+  });
+  useEffect(() => {
+    const at = rows.findIndex((row) => row.number === chosen);
+    if (at >= 0) list.scrollToIndex(at, { align: "auto" });
+  }, [chosen, rows, list]);
+  return (
+    <div
+      ref={box}
+      role="list"
+      aria-label="Findings"
+      className="min-h-0 flex-1 overflow-auto border-t border-rule"
+    >
+      <div style={{ height: list.getTotalSize() }} className="relative">
+        {list.getVirtualItems().map((line) => {
+          const row = rows[line.index]!;
+          const on = row.number === chosen;
+          return (
+            <div
+              key={line.key}
+              role="listitem"
+              ref={list.measureElement}
+              data-index={line.index}
+              style={{ top: line.start }}
+              className={`absolute inset-x-0 border-b border-l-3 border-b-rule ${
+                on ? "border-l-blue bg-sheet" : "border-l-transparent"
+              }`}
+            >
+              <button
+                type="button"
+                aria-expanded={on}
+                data-finding={row.number}
+                onClick={() => onChoose(row)}
+                className="grid w-full grid-cols-[30px_1fr_auto] gap-x-2 px-3 py-2 text-left hover:bg-paper-2"
+              >
+                <b className="font-[650]">{row.number}</b>
+                <span className="font-[650]">{row.spot.title}</span>
+                <span className="whitespace-nowrap text-ink-2">{row.spot.measure}</span>
+              </button>
+              {on && <Remedies row={row} rows={rows} operations={operations} onRun={onRun} />}
+            </div>
+          );
+        })}
+      </div>
+    </div>
+  );
+}
+
+function Remedies({
+  row,
+  rows,
+  operations,
+  onRun,
+}: Pick<Props, "rows" | "operations" | "onRun"> & { row: Row }) {
+  const fitting = operations.filter((one) => one.answers.includes(row.finding.kind));
+  const alike = rows.filter((one) => one.finding === row.finding).length;
+  return (
+    <div className="pb-3 pl-[50px] pr-3">
+      <p className="text-ink-2">{row.finding.text}</p>
+      {fitting.map((operation) => {
+        const single = operation.parameters.some((p) => p.name === "places");
+        return (
+          <div key={operation.name} className="mt-2 rounded border border-rule bg-paper">
+            {single && (
+              <Offer
+                title={operation.title}
+                about={operation.about}
+                onClick={onRun && (() => onRun(operation, [row.place]))}
+              />
+            )}
+            {(alike > 1 || !single) && (
+              <Offer
+                title={single ? `The same for all ${alike}` : operation.title}
+                about={
+                  single
+                    ? plural(row.finding.count, "edge or face", "edges or faces")
+                    : operation.about
+                }
+                onClick={onRun && (() => onRun(operation, null))}
+              />
+            )}
+          </div>
+        );
+      })}
+    </div>
+  );
+}
+
+function Offer(props: { title: string; about: string; onClick: (() => void) | null }) {
+  return (
+    <button
+      type="button"
+      disabled={!props.onClick}
+      onClick={props.onClick ?? undefined}
+      className="block w-full border-b border-rule px-3 py-1.5 text-left last:border-0 enabled:hover:bg-sheet disabled:text-ink-2"
+    >
+      <b className="block font-[650]">{props.title}</b>
+      <span className="text-ink-2">{props.about}</span>
+    </button>
+  );
+}

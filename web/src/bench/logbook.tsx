@@ -1,0 +1,52 @@
+import type { Item } from "../api/client";
+import { timeOf } from "../ui/format";
+import { useBench } from "./store";
+
+/** The revisions in order; a click looks at one. */
+export function Logbook({ item, shown }: { item: Item; shown: number | null }) {
+  const view = useBench((bench) => bench.view);
+  return (
+    <footer
+      aria-label="Logbook"
+      className="flex h-[62px] shrink-0 overflow-x-auto border-t border-rule bg-paper-2"
+    >
+      {item.revisions.map((revision) => {
+        const on = revision.id === shown;
+        const current = revision.id === item.current;
+        const parent = item.revisions.find((one) => one.id === revision.parent);
+        const branched = parent && parent.number !== revision.number - 1;
+        return (
+          <button
+            key={revision.id}
+            type="button"
+            aria-pressed={on}
+            data-revision={revision.number}
+            onClick={() => view(current ? null : revision.id)}
+            title={`${revision.made_by}, ${timeOf(revision.made)}`}
+            className={`min-w-[150px] shrink-0 border-r border-t-3 border-r-rule px-3.5 pt-1.5 text-left ${
+              on ? "border-t-ink bg-sheet" : "border-t-transparent hover:bg-paper"
+            }`}
+          >
+            <span className="block font-[650]">
+              {revision.number}&ensp;{revision.title}
+            </span>
+            <span className="block text-ink-2">
+              {revision.summary}, {revision.tight ? "tight" : "leaks"}
+            </span>
+            <span className="block text-small text-ink-2">
+              {[
+                branched && `from ${parent.number}`,
+                current ? "work goes on from here" : timeOf(revision.made),
+              ]
+                .filter(Boolean)
+                .join(", ")}
+            </span>
+          </button>
+        );
+      })}
+      {!item.revisions.length && (
+        <p className="self-center px-4 text-ink-2">The logbook begins when the file is read.</p>
+      )}
+    </footer>
+  );
+}

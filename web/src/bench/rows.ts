@@ -1,0 +1,37 @@
+import type { Finding, Question, Revision, Spot } from "../api/client";
+
+/** One line of the ledger: one place of a finding. */
+export type Row = {
+  /** As shown in the ledger and in the view, from 1. */
+  number: number;
+  finding: Finding;
+  spot: Spot;
+  /** Number of the place within its finding, from 1, as operations want it. */
+  place: number;
+  /** Number of the place among all marks of the revision, from 0. */
+  mark: number;
+};
+
+/** The ledger of a question: its findings in the question's order, the worst place first. */
+export function rowsOf(revision: Revision, question: Question): Row[] {
+  const first = new Map<Finding, number>();
+  let marks = 0;
+  for (const finding of revision.report.findings) {
+    first.set(finding, marks);
+    marks += finding.spots.length;
+  }
+  const rows: Row[] = [];
+  for (const { kind } of question.kinds) {
+    const finding = revision.report.findings.find((one) => one.kind === kind);
+    finding?.spots.forEach((spot, i) =>
+      rows.push({
+        number: rows.length + 1,
+        finding,
+        spot,
+        place: i + 1,
+        mark: first.get(finding)! + i,
+      }),
+    );
+  }
+  return rows;
+}

@@ -1,0 +1,344 @@
+import { useEffect, useMemo, useRef, useState } from "react";
+import { Link, useNavigate, useParams } from "react-router";
+import type { Job, Operation, Person } from "../api/client";
+import {
+  isOpen,
+  useItem,
+  useItemActions,
+  useOperations,
+  useQuestions,
+  useRevision,
+} from "../api/queries";
+import { Button } from "../ui/button";
+import { Complaint } from "../ui/field";
+import { KeyList, type KeyLine } from "../ui/key-list";
+import { useKeys } from "../ui/keys";
+import { Notice } from "../ui/notice";
+import { JobProgress } from "../ui/progress";
+import { TopBar } from "../ui/top-bar";
+import { Viewer } from "../viewer/viewer";
+import { AccountOf } from "./account";
+import { Facts } from "./facts";
+import { Ledger } from "./ledger";
+import { Logbook } from "./logbook";
+import { ReleasePanel } from "./release-panel";
+import { type Row, rowsOf } from "./rows";
+import { Seam } from "./seam";
+import { SizePanel } from "./size-panel";
+import { useBench } from "./store";
+import { useMarks, useSkin } from "./use-mesh";
+import { verdictOf } from "./verdict";
+import { DIRECTIONS, ViewTools } from "./view-tools";
+
+const LABELS = 14;
+const KEYS: readonly KeyLine[] = [
+  ["1 2 3", "Questions of the seam"],
+  ["N P", "Next, previous finding"],
+  ["Esc", "Let go of the finding"],
+  ["M", "Mend"],
+  ["C", "Cancel what runs"],
+  ["D", "Dispatch: release"],
+  ["[ ]", "Earlier, later revision"],
+  ["H", "Work from here (the one shown)"],
+  ["W", "Whole model"],
+  ["F B", "From the front, the back"],
+  ["L R", "From the left, the right"],
+  ["A U", "From above, from under"],
+  ["S", "See through"],
+  ["T", "Triangles"],
+  ["I", "Inside striped"],
+  ["O", "Back to the orders"],
+  ["?", "These keys"],
+];
+
+export default function BenchScreen({ person }: { person: Person }) {
+  const id = Number(useParams().id);
+  const item = useItem(id);
+  const [keysShown, setKeysShown] = useState(false);
+  const reset = useBench((bench) => bench.reset);
+  useEffect(reset, [id, reset]);
+  return (
+    <div className="flex h-full flex-col">
+      <TopBar person={person} onKeys={() => setKeysShown(true)}>
+        <Link to="/" className="opacity-85 hover:underline">
+          Orders
+        </Link>
+        {item.data && (
+          <>
+            <span className="opacity-60">/</span>
+            <span className="opacity-85">
+              {item.data.order.number} {item.data.order.customer_name}
+            </span>
+            <span className="opacity-60">/</span>
+            <b className="truncate font-[650]">{item.data.name}</b>
+          </>
+        )}
+      </TopBar>
+      {item.isError ? (
+        <Notice title="This item cannot be shown.">{item.error.message}</Notice>
+      ) : item.isPending ? (
+        <Notice title="Fetching the item…" />
+      ) : (
+        <Bench id={id} onKeys={() => setKeysShown(true)} />
+      )}
+      <KeyList open={keysShown} onOpenChange={setKeysShown} lines={KEYS} />
+    </div>
+  );
+}
+
+function Bench({ id, onKeys }: { id: number; onKeys: () => void }) {
+  const item = useItem(id).data!;
+  const bench = useBench();
+  const questions = useQuestions().data ?? [];
+  const operations = useOperations().data ?? [];
+  const actions = useItemActions(id);
+  const navigate = useNavigate();
+
+  const shown = bench.viewing ?? item.current;
+  const revision = useRevision(shown).data;
+  const skin = useSkin(shown);
+  const marks = useMarks(shown);
+  const fits = revision?.id === shown && !skin.isPlaceholderData;
+
+  const openQuestion =
+    bench.question ??
+    item.seam.find((s) => s.state === "leaks" || s.state === "your call")?.question ??
+    "release";
+  const question = questions.find((q) => q.key === openQuestion);
+  const rows = useMemo(
+    () => (revision && question ? rowsOf(revision, question) : []),
+    [revision, question],
+  );
+  const chosen = rows.find((row) => row.number === bench.chosen);
+  const job = item.job;
+  const busy = isOpen(job);
+  const canWork = !busy && bench.viewing === null && item.current !== null;
+
+  const choose = (row: Row) => {
+    if (row.number === bench.chosen) {
+      bench.choose(null);
+      return;
+    }
+    bench.choose(row.number);
+    bench.goTo(row.spot.box as [number[], number[]], row.spot.facing);
+  };
+  const step = (by: number) => {
+    if (!rows.length) return;
+    const at = rows.findIndex((row) => row.number === bench.chosen);
+    const next = at < 0 ? (by > 0 ? 0 : rows.length - 1) : (at + by + rows.length) % rows.length;
+    if (rows[next]!.number !== bench.chosen) choose(rows[next]!);
+  };
+  const stepRevision = (by: number) => {
+    const at = item.revisions.findIndex((one) => one.id === shown);
+    const next = item.revisions[at + by];
+    if (next) bench.view(next.id === item.current ? null : next.id);
+  };
+  const leaking = item.seam.some((s) => s.state === "leaks");
+  const released = item.seam.find((s) => s.question === "release");
+  const shownNumber = item.revisions.find((one) => one.id === shown)?.number;
+  const currentNumber = item.revisions.find((one) => one.id === item.current)?.number;
+  const workFromHere = () => {
+    if (bench.viewing === null || shownNumber === undefined || busy) return;
+    actions.returnTo.mutate(shownNumber, { onSuccess: () => bench.view(null) });
+  };
+  useKeys({
+    ...Object.fromEntries(item.seam.map((s, i) => [String(i + 1), () => bench.open(s.question)])),
+    ...Object.fromEntries(
+      DIRECTIONS.map(({ to, key }) => [key.toLowerCase(), () => bench.look(to)]),
+    ),
+    w: () => bench.look("whole"),
+    s: () => bench.toggle("seeThrough"),
+    t: () => bench.toggle("triangles"),
+    i: () => bench.toggle("insideMarked"),
+    n: () => step(1),
+    p: () => step(-1),
+    escape: () => bench.choose(null),
+    "[": () => stepRevision(-1),
+    "]": () => stepRevision(1),
+    h: workFromHere,
+    m: () => {
+      if (canWork && leaking) actions.mend.mutate();
+    },
+    c: () => {
+      if (busy && job) actions.cancel.mutate(job.id);
+    },
+    d: () => {
+      bench.open("release");
+      if (canWork && openQuestion === "release" && released?.text === "ready") {
+        actions.release.mutate("stl");
+      }
+    },
+    o: () => void navigate("/"),
+    "?": onKeys,
+  });
+
+  const run = (operation: Operation, places: number[] | null) =>
+    actions.operate.mutate({
+      operation: operation.name,
+      parameters: places ? { places } : {},
+    });
+  const problem = [
+    actions.mend,
+    actions.operate,
+    actions.release,
+    actions.returnTo,
+    actions.waive,
+    actions.cancel,
+  ].find((one) => one.isError)?.error.message;
+  const labels = useMemo(
+    () =>
+      rows
+        .filter((row) => row.number <= LABELS || row.number === bench.chosen)
+        .map((row) => ({ number: row.number, at: row.spot.at })),
+    [rows, bench.chosen],
+  );
+  const places = useMemo(() => rows.map((row) => row.mark), [rows]);
+
+  return (
+    <>
+      <Seam segments={item.seam} open={openQuestion} onOpen={bench.open} />
+      <div className="flex min-h-0 flex-1">
+        <Facts item={item} revision={revision} />
+        <main className="dock relative min-w-0 flex-1">
+          {skin.data ? (
+            <Viewer
+              skin={skin.data}
+              marks={fits ? (marks.data ?? null) : null}
+              places={question?.key === "closed" ? places : []}
+              chosenPlace={chosen?.mark ?? null}
+              labels={fits && question?.key === "closed" ? labels : []}
+              chosenLabel={bench.chosen}
+              onChoose={(number) => {
+                const row = rows.find((one) => one.number === number);
+                if (row) choose(row);
+              }}
+              looks={bench.looks}
+              flight={bench.flight}
+            />
+          ) : (
+            <InsteadOfView problem={item.problem || skin.error?.message} job={job} />
+          )}
+          {skin.data && <ViewTools />}
+        </main>
+        <section
+          aria-label="Ledger"
+          className="flex w-[352px] shrink-0 flex-col border-l border-rule bg-paper"
+        >
+          {busy && job && <JobProgress job={job} onCancel={() => actions.cancel.mutate(job.id)} />}
+          {problem && <Complaint>{problem}</Complaint>}
+          {!busy && job && <Ended key={job.id} job={job} />}
+          {bench.viewing !== null && (
+            <div className="flex items-center gap-3 border-b border-rule bg-sheet px-4 py-2.5">
+              <span className="flex-1">
+                You look at revision {shownNumber}; work goes on from {currentNumber}.
+              </span>
+              <Button hint="H" disabled={busy} onClick={workFromHere}>
+                Work from here
+              </Button>
+            </div>
+          )}
+          {openQuestion === "release" ? (
+            <ReleasePanel
+              item={item}
+              busy={!canWork}
+              onRelease={(format) => actions.release.mutate(format)}
+            />
+          ) : revision && question ? (
+            <>
+              <header className="px-4 py-4">
+                <h2 className="text-verdict font-[650]">
+                  {verdictOf(revision, question, rows).title}
+                </h2>
+                <p className="mt-1 text-ink-2">{verdictOf(revision, question, rows).about}</p>
+                {question.key === "closed" && rows.some((r) => r.finding.severity === "leak") && (
+                  <Button
+                    look="primary"
+                    hint="M"
+                    className="mt-3"
+                    disabled={!canWork}
+                    onClick={() => actions.mend.mutate()}
+                  >
+                    Mend
+                  </Button>
+                )}
+              </header>
+              {question.key === "size" ? (
+                <SizePanel
+                  item={item}
+                  revision={revision}
+                  onUnit={
+                    canWork
+                      ? (unit) =>
+                          actions.operate.mutate({ operation: "set-unit", parameters: { unit } })
+                      : null
+                  }
+                  onConfirm={
+                    canWork
+                      ? (reason) => actions.waive.mutate({ kind: "unit-suspect", reason })
+                      : null
+                  }
+                />
+              ) : (
+                <Ledger
+                  rows={rows}
+                  chosen={bench.chosen}
+                  onChoose={choose}
+                  operations={operations}
+                  onRun={canWork ? run : null}
+                />
+              )}
+              <AccountOf revision={revision} />
+            </>
+          ) : (
+            <Notice title={item.problem ? "This file cannot be read." : "Not examined yet."}>
+              {item.problem}
+            </Notice>
+          )}
+        </section>
+      </div>
+      <Logbook item={item} shown={shown} />
+    </>
+  );
+}
+
+function InsteadOfView({ problem, job }: { problem: string | undefined; job: Job | null }) {
+  if (problem) {
+    return (
+      <div className="h-full text-chalk">
+        <Notice title="There is nothing to show.">
+          <p className="text-chalk">{problem}</p>
+          <p className="mt-2 text-chalk">
+            The file as received is kept; it can be fetched on the left.
+          </p>
+        </Notice>
+      </div>
+    );
+  }
+  return (
+    <div className="h-full text-chalk">
+      <Notice title={isOpen(job) ? "The file is being examined…" : "Fetching the model…"} />
+    </div>
+  );
+}
+
+/** How the last piece of work ended, when it did not end well; told once, can be put away. */
+function Ended({ job }: { job: Job }) {
+  const [away, setAway] = useState(false);
+  const atFirst = useRef(job.finished ? Date.now() - new Date(job.finished).getTime() : 0);
+  const old = atFirst.current > 120_000;
+  if (away || old || job.state === "done" || job.kind === "receive" || !job.message) return null;
+  return (
+    <div
+      role="alert"
+      className="flex gap-3 border-b border-l-3 border-rule border-l-rust bg-sheet px-4 py-2.5"
+    >
+      <span className="flex-1">
+        <b className="block font-[650]">{job.state === "cancelled" ? "Cancelled" : "Not done"}</b>
+        {job.message}
+      </span>
+      <Button look="quiet" onClick={() => setAway(true)}>
+        Put away
+      </Button>
+    </div>
+  );
+}

@@ -1,0 +1,28 @@
+import { useQuery } from "@tanstack/react-query";
+import { bytes } from "../api/client";
+import { unpackMarks, unpackSkin } from "../viewer/skin";
+
+// Meshes are large: they are let go soon after the last look, and the browser's own cache,
+// which may keep them for ever, brings them back.
+const KEEP = { staleTime: Infinity, gcTime: 5_000 };
+
+export const useSkin = (revision: number | null) =>
+  useQuery({
+    queryKey: ["skin", revision],
+    queryFn: async ({ signal }) =>
+      unpackSkin(await bytes(`/api/revisions/${revision ?? 0}/skin`, signal)),
+    enabled: revision !== null,
+    placeholderData: (before) => before,
+    structuralSharing: false,
+    ...KEEP,
+  });
+
+export const useMarks = (revision: number | null) =>
+  useQuery({
+    queryKey: ["marks", revision],
+    queryFn: async ({ signal }) =>
+      unpackMarks(await bytes(`/api/revisions/${revision ?? 0}/marks`, signal)),
+    enabled: revision !== null,
+    structuralSharing: false,
+    ...KEEP,
+  });

@@ -1,0 +1,80 @@
+import { DropdownMenu } from "radix-ui";
+import type { Direction } from "../viewer/rig";
+import type { Looks } from "../viewer/viewer";
+import { useBench } from "./store";
+
+export const DIRECTIONS: readonly { to: Direction; key: string }[] = [
+  { to: "front", key: "F" },
+  { to: "back", key: "B" },
+  { to: "left", key: "L" },
+  { to: "right", key: "R" },
+  { to: "above", key: "A" },
+  { to: "under", key: "U" },
+];
+
+const TOGGLES: readonly { look: keyof Looks; title: string; key: string }[] = [
+  { look: "seeThrough", title: "See through", key: "S" },
+  { look: "triangles", title: "Triangles", key: "T" },
+  { look: "insideMarked", title: "Inside striped", key: "I" },
+];
+
+const line = "flex w-full items-center justify-between gap-6 px-2.5 py-1.5 text-left";
+
+/** What helps looking, at the view's upper left. */
+export function ViewTools() {
+  const { looks, toggle, look } = useBench();
+  return (
+    <div
+      role="toolbar"
+      aria-label="Looking"
+      aria-orientation="vertical"
+      className="absolute left-3 top-3 w-[132px] divide-y divide-rule overflow-hidden rounded bg-paper/95 shadow"
+    >
+      <button type="button" className={`${line} hover:bg-paper-2`} onClick={() => look("whole")}>
+        Whole model <Key>W</Key>
+      </button>
+      <DropdownMenu.Root>
+        <DropdownMenu.Trigger className={`${line} hover:bg-paper-2`}>
+          Seen from… <span aria-hidden="true">▸</span>
+        </DropdownMenu.Trigger>
+        <DropdownMenu.Portal>
+          <DropdownMenu.Content
+            side="right"
+            align="start"
+            sideOffset={6}
+            className="z-30 min-w-[120px] divide-y divide-rule rounded bg-paper shadow-lg"
+          >
+            {DIRECTIONS.map(({ to, key }) => (
+              <DropdownMenu.Item
+                key={to}
+                onSelect={() => look(to)}
+                className={`${line} outline-none data-[highlighted]:bg-paper-2`}
+              >
+                {to} <Key>{key}</Key>
+              </DropdownMenu.Item>
+            ))}
+          </DropdownMenu.Content>
+        </DropdownMenu.Portal>
+      </DropdownMenu.Root>
+      {TOGGLES.map(({ look: which, title, key }) => (
+        <button
+          key={which}
+          type="button"
+          aria-pressed={looks[which]}
+          onClick={() => toggle(which)}
+          className={`${line} border-l-3 pl-[7px] ${
+            looks[which]
+              ? "border-l-blue bg-sheet font-[650]"
+              : "border-l-transparent hover:bg-paper-2"
+          }`}
+        >
+          {title} <Key>{key}</Key>
+        </button>
+      ))}
+    </div>
+  );
+}
+
+function Key({ children }: { children: string }) {
+  return <kbd className="font-sans text-small font-normal text-ink-2">{children}</kbd>;
+}

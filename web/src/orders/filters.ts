@@ -1,0 +1,35 @@
+import type { ItemLine } from "../api/client";
+import { isOpen } from "../api/queries";
+
+const has = (item: ItemLine, state: string) => item.seam.some((s) => s.state === state);
+const ready = (item: ItemLine) => item.seam.some((s) => s.text === "ready");
+
+/** The lists of the rail, in the order of the day. */
+export const LISTS: readonly { key: string; title: string; holds: (item: ItemLine) => boolean }[] =
+  [
+    { key: "all", title: "Everything", holds: () => true },
+    {
+      key: "you",
+      title: "Needs you",
+      holds: (item) => Boolean(item.problem) || has(item, "your call"),
+    },
+    { key: "leaks", title: "Leaks", holds: (item) => has(item, "leaks") },
+    { key: "running", title: "Running", holds: (item) => isOpen(item.job) },
+    { key: "ready", title: "Tight, to release", holds: ready },
+    { key: "released", title: "Released", holds: (item) => item.released !== null },
+  ];
+
+/** What is next with an item, in a few words. */
+export function nextWord(item: ItemLine): string {
+  if (isOpen(item.job)) {
+    const share = Math.round((item.job?.fraction ?? 0) * 100);
+    return item.job?.state === "waiting"
+      ? "waits its turn"
+      : `${item.job?.step || "working"}, ${share} %`;
+  }
+  if (item.problem) return item.problem;
+  const open = item.seam.find((s) => s.state === "leaks" || s.state === "your call");
+  if (open) return open.text;
+  if (item.released) return "released";
+  return item.triangles === null ? "not examined" : "tight, ready to release";
+}

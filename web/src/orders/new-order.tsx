@@ -1,0 +1,176 @@
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { api, need } from "../api/client";
+import { useCustomers, useMaterials, useOrders } from "../api/queries";
+import { Button } from "../ui/button";
+import { Dialog } from "../ui/dialog";
+import { Complaint, Field, inputLook } from "../ui/field";
+import { bytes, plural } from "../ui/format";
+import { ENDINGS, refusal, sendAll } from "./upload";
+
+function inDays(days: number): string {
+  const at = new Date(Date.now() + days * 86_400_000);
+  const two = (n: number) => String(n).padStart(2, "0");
+  return `${at.getFullYear()}-${two(at.getMonth() + 1)}-${two(at.getDate())}T16:00`;
+}
+
+/** Asks whose the files are and what they are to be made of, then sends them. */
+export function NewOrder({ files: dropped, onClose }: { files: File[]; onClose: () => void }) {
+  const customers = useCustomers();
+  const materials = useMaterials();
+  const orders = useOrders();
+  const queries = useQueryClient();
+  const [files, setFiles] = useState(dropped);
+  const [into, setInto] = useState("new");
+  const [customer, setCustomer] = useState("");
+  const [due, setDue] = useState(() => inDays(3));
+  const [material, setMaterial] = useState("");
+  const [quantity, setQuantity] = useState(1);
+  const chosenMaterial = material || (materials.data?.[0]?.key ?? "");
+
+  const make = useMutation({
+    mutationFn: async () => {
+      if (into !== "new") return Number(into);
+      const body = { customer: customer.trim(), due: new Date(due).toISOString() };
+      const order = await need(api.POST("/api/orders", { body }));
+      return order.id;
+    },
+    onSuccess: (order) => {
+      void queries.invalidateQueries({ queryKey: ["orders"] });
+      void queries.invalidateQueries({ queryKey: ["customers"] });
+      void sendAll(order, files, chosenMaterial, quantity);
+      onClose();
+    },
+  });
+
+  return (
+    <Dialog
+      open
+      onOpenChange={(open) => {
+        if (!open) onClose();
+      }}
+      title={files.length ? `Take in ${plural(files.length, "file")}` : "New order"}
+      about="Each file becomes an item. It is stored as it came and examined at once."
+      wide
+    >
+      <form
+        className="grid grid-cols-2 gap-4"
+        onSubmit={(event) => {
+          event.preventDefault();
+          make.mutate();
+        }}
+      >
+        <Field label="Into">
+          <select
+            className={inputLook}
+            value={into}
+            onChange={(event) => setInto(event.target.value)}
+          >
+            <option value="new">A new order</option>
+            {orders.data?.map((order) => (
+              <option key={order.id} value={order.id}>
+                {order.number} {order.customer_name}
+              </option>
+            ))}
+          </select>
+        </Field>
+        {into === "new" && (
+          <>
+            <Field label="Customer">
+              <input
+                className={inputLook}
+                list="customers"
+                required
+                maxLength={120}
+                name="customer"
+                value={customer}
+                onChange={(event) => setCustomer(event.target.value)}
+              />
+              <datalist id="customers">
+                {customers.data?.map((one) => (
+                  <option key={one.id} value={one.name} />
+                ))}
+              </datalist>
+            </Field>
+            <Field label="Due">
+              <input
+                className={inputLook}
+                type="datetime-local"
+                required
+                value={due}
+                onChange={(event) => setDue(event.target.value)}
+              />
+            </Field>
+          </>
+        )}
+        <Field label="Material">
+          <select
+            className={inputLook}
+            name="material"
+            value={chosenMaterial}
+            onChange={(event) => setMaterial(event.target.value)}
+          >
+            {materials.data?.map((one) => (
+              <option key={one.key} value={one.key}>
+                {one.name} ({one.process.toLowerCase()})
+              </option>
+            ))}
+          </select>
+        </Field>
+        <Field label="Quantity of each">
+          <input
+            className={inputLook}
+            type="number"
+            min={1}
+            max={100000}
+            required
+            value={quantity}
+            onChange={(event) => setQuantity(event.target.valueAsNumber || 1)}
+          />
+        </Field>
+        <div className="col-span-2">
+          <Field label="Files">
+            <input
+              type="file"
+              multiple
+              name="files"
+              accept={ENDINGS.join(",")}
+              className="block w-full text-ink-2 file:mr-3 file:rounded file:border file:border-slate file:bg-sheet file:px-3 file:py-1.5 file:font-semibold file:text-ink"
+              onChange={(event) => setFiles([...files, ...(event.target.files ?? [])])}
+            />
+          </Field>
+          <FileList files={files} onDrop={(gone) => setFiles(files.filter((f) => f !== gone))} />
+        </div>
+        {make.isError && (
+          <div className="col-span-2">
+            <Complaint>{make.error.message}</Complaint>
+          </div>
+        )}
+        <div className="col-span-2 flex justify-end gap-2">
+          <Button onClick={onClose}>Leave it</Button>
+          <Button look="primary" type="submit" disabled={make.isPending || !files.length}>
+            Take in
+          </Button>
+        </div>
+      </form>
+    </Dialog>
+  );
+}
+
+function FileList({ files, onDrop }: { files: File[]; onDrop: (file: File) => void }) {
+  return (
+    <ul className="mt-2 max-h-44 overflow-auto">
+      {files.map((file, i) => (
+        <li key={`${file.name} ${i}`} className="flex gap-3 border-b border-paper-3 py-1">
+          <span className="flex-1 truncate">{file.name}</span>
+          <span className={refusal(file) ? "text-rust" : "text-ink-2"}>
+            {refusal(file) || bytes(file.size)}
+          </span>
+          <Button look="quiet" className="py-0" onClick={() => onDrop(file)}>
+            Leave out
+          </Button>
+        </li>
+      ))}
+    </ul>
+  );
+}

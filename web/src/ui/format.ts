@@ -1,0 +1,48 @@
+/** Numbers as the whole interface writes them: always the same unit and precision. */
+
+const whole = new Intl.NumberFormat("en-GB", { maximumFractionDigits: 0 });
+const one = new Intl.NumberFormat("en-GB", { minimumFractionDigits: 1, maximumFractionDigits: 1 });
+const two = new Intl.NumberFormat("en-GB", { minimumFractionDigits: 2, maximumFractionDigits: 2 });
+
+export const count = (n: number) => whole.format(n);
+export const sizeOf = (mm: readonly number[]) => `${mm.map((x) => one.format(x)).join(" × ")} mm`;
+export const cm3 = (mm3: number) => `${two.format(mm3 / 1000)} cm³`;
+export const cm2 = (mm2: number) => `${one.format(mm2 / 100)} cm²`;
+export const signed = (n: number, text: (n: number) => string) =>
+  `${n < 0 ? "−" : "+"}${text(Math.abs(n))}`;
+export const plural = (n: number, word: string, many = `${word}s`) =>
+  `${count(n)} ${n === 1 ? word : many}`;
+
+export function length(mm: number): string {
+  if (mm === 0) return "0.0 mm";
+  if (Math.abs(mm) >= 0.1) return `${one.format(mm)} mm`;
+  return mm < 0.001 ? "under 0.001 mm" : `${mm.toFixed(3)} mm`;
+}
+
+export function bytes(n: number): string {
+  if (n >= 1e6) return `${one.format(n / 1e6)} MB`;
+  return n >= 1e3 ? `${count(n / 1e3)} kB` : `${n} bytes`;
+}
+
+export function seconds(ms: number): string {
+  const s = Math.max(0, ms / 1000);
+  return s < 60 ? `${Math.floor(s)} s` : `${Math.floor(s / 60)} min ${Math.floor(s % 60)} s`;
+}
+
+const clock = new Intl.DateTimeFormat("en-GB", { hour: "2-digit", minute: "2-digit" });
+const weekday = new Intl.DateTimeFormat("en-GB", { weekday: "short", day: "numeric" });
+const date = new Intl.DateTimeFormat("en-GB", { day: "numeric", month: "short" });
+
+export function due(iso: string, now = new Date()): { text: string; late: boolean } {
+  const at = new Date(iso);
+  const midnight = new Date(now);
+  midnight.setHours(0, 0, 0, 0);
+  const days = Math.floor((at.getTime() - midnight.getTime()) / 86_400_000);
+  const late = at < now;
+  if (days === 0) return { text: `today ${clock.format(at)}`, late };
+  if (days === 1) return { text: "tomorrow", late };
+  if (days > 1 && days < 7) return { text: weekday.format(at), late };
+  return { text: date.format(at), late };
+}
+
+export const timeOf = (iso: string) => clock.format(new Date(iso));

@@ -1,0 +1,136 @@
+import { useFrame, useThree } from "@react-three/fiber";
+import { useEffect, useMemo, useRef } from "react";
+import * as THREE from "three";
+import { OrbitControls } from "three/examples/jsm/controls/OrbitControls.js";
+import type { Skin } from "./skin";
+
+export type Direction = "front" | "back" | "left" | "right" | "above" | "under";
+
+/** Where to take the camera. `turn` changes with every request. */
+export type Flight =
+  | { turn: number; to: "whole" }
+  | { turn: number; to: Direction }
+  | { turn: number; to: "place"; box: [number[], number[]]; facing: number[] };
+
+const FROM: Record<Direction, [number, number, number]> = {
+  front: [0, -1, 0],
+  back: [0, 1, 0],
+  left: [-1, 0, 0],
+  right: [1, 0, 0],
+  above: [0, 0, 1],
+  under: [0, 0, -1],
+};
+const START = new THREE.Vector3(0.55, -1, 0.5).normalize();
+const SECONDS = 0.35;
+const MARGIN = 1.15;
+
+/** Looking from straight above or below leaves no way up; a hair to the front does. */
+function safe(direction: THREE.Vector3): THREE.Vector3 {
+  const d = direction.clone().normalize();
+  if (Math.abs(d.z) > 0.9995) d.y -= 0.002;
+  return d.normalize();
+}
+
+/** Camera, controls and flights. Drag to turn, wheel to zoom towards the pointer. */
+export function Rig({ skin, flight }: { skin: Skin; flight: Flight }) {
+  const { camera, gl, invalidate, size, set } = useThree();
+  const radius = Math.max(skin.box.getSize(new THREE.Vector3()).length() / 2, 1e-6);
+  const controls = useMemo(() => {
+    const made = new OrbitControls(camera, gl.domElement);
+    made.zoomToCursor = true;
+    made.enableDamping = false;
+    return made;
+  }, [camera, gl]);
+  const way = useRef<{
+    from: [THREE.Vector3, THREE.Vector3];
+    to: [THREE.Vector3, THREE.Vector3];
+    done: number;
+  } | null>(null);
+  const placed = useRef(false);
+
+  useEffect(() => {
+    const stop = () => {
+      way.current = null;
+    };
+    const redraw = () => invalidate();
+    set({ controls });
+    controls.addEventListener("start", stop);
+    controls.addEventListener("change", redraw);
+    return () => {
+      controls.removeEventListener("start", stop);
+      controls.removeEventListener("change", redraw);
+      controls.dispose();
+    };
+  }, [controls, invalidate, set]);
+
+  useEffect(() => {
+    const perspective = camera as THREE.PerspectiveCamera;
+    perspective.near = radius / 300;
+    perspective.far = radius * 60;
+    perspective.updateProjectionMatrix();
+    controls.maxDistance = radius * 20;
+    controls.minDistance = radius / 200;
+    const half = THREE.MathUtils.degToRad(perspective.fov / 2);
+    const narrow = Math.min(half, Math.atan(Math.tan(half) * (size.width / size.height)));
+    const away = (r: number) => (r * MARGIN) / Math.sin(narrow);
+    const target = new THREE.Vector3();
+    const now = camera.position.clone().sub(controls.target);
+    let direction = now.lengthSq() > 0 && placed.current ? now.normalize() : START;
+    let distance = away(radius);
+    if (flight.to === "place") {
+      const [low, high] = flight.box.map((p) => new THREE.Vector3(...p).sub(skin.middle));
+      target.addVectors(low!, high!).multiplyScalar(0.5);
+      const facing = new THREE.Vector3(...flight.facing);
+      if (facing.lengthSq() > 0.5) direction = facing;
+      distance = away(Math.min(radius, Math.max(low!.distanceTo(high!) * 1.1, radius * 0.14)));
+    } else if (flight.to !== "whole") {
+      direction = new THREE.Vector3(...FROM[flight.to]);
+    }
+    const end = target.clone().addScaledVector(safe(direction), distance);
+    const still = window.matchMedia("(prefers-reduced-motion: reduce)").matches;
+    if (!placed.current || still) {
+      camera.position.copy(end);
+      controls.target.copy(target);
+      controls.update();
+      placed.current = true;
+    } else {
+      way.current = {
+        from: [camera.position.clone(), controls.target.clone()],
+        to: [end, target],
+        done: 0,
+      };
+    }
+    invalidate();
+    // a flight is asked for once; a changed window does not repeat it
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [flight.turn, skin, controls]);
+
+  useFrame((_, delta) => {
+    const going = way.current;
+    if (!going) return;
+    going.done = Math.min(1, going.done + Math.min(delta, 0.1) / SECONDS);
+    const t = 1 - (1 - going.done) ** 3;
+    // turn round the target rather than through the model
+    const [fromEye, fromTarget] = going.from;
+    const [toEye, toTarget] = going.to;
+    controls.target.lerpVectors(fromTarget, toTarget, t);
+    const a = new THREE.Spherical().setFromVector3(swing(fromEye.clone().sub(fromTarget)));
+    const b = new THREE.Spherical().setFromVector3(swing(toEye.clone().sub(toTarget)));
+    let turn = b.theta - a.theta;
+    turn -= Math.round(turn / (2 * Math.PI)) * 2 * Math.PI;
+    const s = new THREE.Spherical(
+      a.radius + (b.radius - a.radius) * t,
+      a.phi + (b.phi - a.phi) * t,
+      a.theta + turn * t,
+    );
+    camera.position.copy(swingBack(new THREE.Vector3().setFromSpherical(s))).add(controls.target);
+    controls.update();
+    if (going.done === 1) way.current = null;
+    invalidate();
+  });
+  return null;
+}
+
+/** three's spherical coordinates stand on y; our models stand on z. */
+const swing = (v: THREE.Vector3) => new THREE.Vector3(v.x, v.z, -v.y);
+const swingBack = (v: THREE.Vector3) => new THREE.Vector3(v.x, -v.z, v.y);
