@@ -80,9 +80,12 @@ def wait_for(port: int, process: subprocess.Popen[bytes], seconds: float = 60) -
             raise Trouble("The web server ended at once; its reason stands above.")
         try:
             urllib.request.urlopen(f"http://127.0.0.1:{port}/api/session", timeout=5).close()
-            return
-        except (urllib.error.URLError, OSError):
+        except urllib.error.HTTPError as problem:
+            raise Trouble(f"The web server answers with {problem.code}.") from None
+        except OSError:
             time.sleep(0.1)
+        else:
+            return
     raise Trouble("The web server does not answer.")
 
 
@@ -104,15 +107,13 @@ def _serve(port: int, database: Database) -> int:
     manage(env, "demo")
     parts = {"worker": worker(env), "web": web(env, port)}
     restarts = 0
-    stopped: list[int] = []
-    for number in (signal.SIGINT, signal.SIGTERM):
-        signal.signal(number, lambda n, frame: stopped.append(n))
+    signal.signal(signal.SIGTERM, signal.default_int_handler)
     try:
         wait_for(port, parts["web"])
         print(f"\nIroncaulk is at http://localhost:{port}", flush=True)
         print("Log in as maren (technician) or odd (shop lead), password tallow-and-oakum.")
         print("Ctrl-C stops it; the data stays.", flush=True)
-        while not stopped:
+        while True:
             if parts["web"].poll() is not None:
                 raise Trouble("The web server died.")
             if parts["worker"].poll() is not None:
@@ -122,11 +123,14 @@ def _serve(port: int, database: Database) -> int:
                 say("The worker died; starting another.")
                 parts["worker"] = worker(env)
             time.sleep(0.2)
+    except KeyboardInterrupt:
+        return 0
     finally:
+        for number in (signal.SIGINT, signal.SIGTERM):
+            signal.signal(number, signal.SIG_IGN)
         say("\nStopping")
         for process in parts.values():
             end(process)
-    return 0
 
 
 def test(arguments: list[str]) -> int:

@@ -12,6 +12,7 @@ from .examine import examine
 from .formats import WRITERS, Source, read, suffix_of, write
 from .formats.source import UnitGuess
 from .mend import mend
+from .mesh import Mesh
 from .units import MILLIMETRES
 
 TIGHT, FINDINGS, UNREADABLE, REFUSED = 0, 1, 2, 3
@@ -120,7 +121,7 @@ def _mend(asked: argparse.Namespace) -> int:
     told["before"] = _told(asked.file, source, told["before"])
     code = TIGHT
     if outcome.refused is None:
-        delivered, told["after"], tight = _deliver(outcome.mesh, asked.output)
+        told["after"], tight = _deliver(outcome.mesh, asked.output)
         if not tight:
             told["refused"] = "The mesh is tight, but not as rounded by this format."
     if told["refused"]:
@@ -137,7 +138,7 @@ def _mend(asked: argparse.Namespace) -> int:
     return code
 
 
-def _deliver(mesh, path: str):  # type: ignore[no-untyped-def]
+def _deliver(mesh: Mesh, path: str) -> tuple[dict[str, Any], bool]:
     """Write to a neighbour, read it back, examine it, and only then put it in place."""
     target = Path(path)
     trial = target.with_name(f".{target.stem}.trial{os.getpid()}{target.suffix}")
@@ -149,7 +150,7 @@ def _deliver(mesh, path: str):  # type: ignore[no-untyped-def]
         told = _told(path, delivered, report.as_json())
         if report.tight:
             os.replace(trial, target)
-        return delivered, told, report.tight
+        return told, report.tight
     finally:
         trial.unlink(missing_ok=True)
 

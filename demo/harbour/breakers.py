@@ -80,11 +80,11 @@ def with_flat_faces(mesh: Mesh, count: int, seed: int) -> Mesh:
 
 def with_fin(mesh: Mesh, edge_of: int) -> Mesh:
     """A stray triangle standing on an edge: three faces there."""
-    a, b, c = mesh.faces[edge_of]
+    a, b, c = mesh.faces[edge_of % len(mesh.faces)]
     v = mesh.vertices
     normal = np.cross(v[b] - v[a], v[c] - v[a])
     normal /= np.linalg.norm(normal)
-    tip = (v[a] + v[b]) / 2 + normal * np.linalg.norm(v[b] - v[a])
+    tip = (v[a] + v[b]) / 2 + normal * np.linalg.norm(v[b] - v[a]) / 4
     return Mesh(np.vstack([v, tip]), np.vstack([mesh.faces, [[a, b, len(v)]]]))
 
 

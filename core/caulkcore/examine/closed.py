@@ -1,5 +1,7 @@
 """Is the skin watertight and manifold, all of it facing outward? One finding for each kind."""
 
+from collections.abc import Callable
+
 import numpy as np
 
 from ..kernels import edges as kernel
@@ -106,27 +108,35 @@ def holes(skin: Skin) -> Finding | None:
 
 def sheets(skin: Skin) -> Finding | None:
     """Shells with too much missing to be called holed."""
-    shell, _ = skin.shells
     chosen = np.flatnonzero(skin.sheets)
     if not len(chosen):
         return None
+    places = _shell_places(skin, chosen, lambda s: "Scrap" if skin.scraps[s] else "Open sheet")
+    scraps = int(skin.scraps.sum())
+    text = ""
+    if scraps < len(chosen):
+        text = (
+            f"{counted(len(chosen) - scraps, 'piece')} with too much missing to be called a hole: "
+            "a skin without thickness. A lid would change its shape; it needs a thickness, or a "
+            "better file. "
+        )
+    if scraps:
+        text += f"{counted(scraps, 'scrap')} of skin, open on all sides and too small to be meant."
+    return Finding("open-sheets", "call", len(chosen), text.strip(), places)
+
+
+def _shell_places(skin: Skin, chosen: Array, noun: Callable[[int], str]) -> tuple[Place, ...]:
+    """A place for each of some shells, the largest first."""
+    shell, _ = skin.shells
     places = []
-    for s in chosen:
+    for s in chosen.tolist():
         faces = skin.kept[shell == s]
         across = extent(skin.mesh.vertices[skin.mesh.faces[faces].ravel()])
-        title = f"Open sheet, {counted(len(faces), 'triangle')}"
-        places.append(
-            (across, _place(skin, title, f"{length_text(across)} across", len(faces), faces=faces))
-        )
+        title = f"{noun(s)}, {counted(len(faces), 'triangle')}"
+        measure = f"{length_text(across)} across"
+        places.append((across, _place(skin, title, measure, len(faces), faces=faces)))
     places.sort(key=lambda p: -p[0])
-    return Finding(
-        "open-sheets",
-        "call",
-        len(places),
-        f"{counted(len(places), 'piece')} with too much missing to be called a hole: a skin "
-        "without thickness. A lid would change its shape; it needs a thickness, or a better file.",
-        tuple(p for _, p in places),
-    )
+    return tuple(p for _, p in places)
 
 
 def _grouped_lines(skin: Skin, lines: Array) -> list[Array]:
@@ -171,8 +181,8 @@ def cracks(skin: Skin) -> Finding | None:
         "cracks",
         "leak",
         len(halves),
-        f"{counted(len(halves), 'open edge lies', 'open edges lie')} along another without being joined. "
-        "The skin is torn there, though no gap can be seen.",
+        f"{counted(len(halves), 'open edge lies', 'open edges lie')} along another without being "
+        "joined. The skin is torn there, though no gap can be seen.",
         tuple(p for _, p in places),
     )
 
@@ -215,7 +225,8 @@ def flipped(skin: Skin) -> Finding | None:
     if not len(flipped):
         return None
     text = (
-        f"{counted(len(flipped), 'triangle faces', 'triangles face')} inward, against their neighbours. "
+        f"{counted(len(flipped), 'triangle faces', 'triangles face')} inward, against their "
+        "neighbours. "
         "A printer may take inside for outside there and leave the patch out."
     )
     if len(skin.twisted_faces):
@@ -234,26 +245,16 @@ def flipped(skin: Skin) -> Finding | None:
 
 def inside_out(skin: Skin) -> Finding | None:
     """Outer shells of negative volume."""
-    shell, _ = skin.shells
-    if not len(skin.inside_out):
+    n = len(skin.inside_out)
+    if not n:
         return None
-    places = []
-    for s in skin.inside_out:
-        faces = skin.kept[shell == s]
-        across = extent(skin.mesh.vertices[skin.mesh.faces[faces].ravel()])
-        title = f"Shell inside out, {counted(len(faces), 'triangle')}"
-        places.append(
-            (across, _place(skin, title, f"{length_text(across)} across", len(faces), faces=faces))
-        )
-    places.sort(key=lambda p: -p[0])
-    n = len(places)
     return Finding(
         "inside-out-shells",
         "leak",
         n,
         f"{counted(n, 'shell')} inside out: the outer skin faces inward, as mirrored parts "
         "often do. It would count as a hollow, not as material.",
-        tuple(p for _, p in places),
+        _shell_places(skin, skin.inside_out, lambda s: "Shell inside out"),
     )
 
 
@@ -313,8 +314,8 @@ def duplicates(skin: Skin) -> Finding | None:
         "duplicate-faces",
         "leak",
         n,
-        f"{counted(n, 'triangle stands', 'triangles stand')} on the same three vertices as another. Skins that lie "
-        "on each other leave inside and outside undecided.",
+        f"{counted(n, 'triangle stands', 'triangles stand')} on the same three vertices "
+        "as another. Skins that lie on each other leave inside and outside undecided.",
         _face_places(skin, skin.duplicate_faces, "Duplicate"),
     )
 

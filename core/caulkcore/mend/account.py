@@ -95,12 +95,15 @@ def _differing(before: Mesh, after: Mesh) -> tuple[Array, Array]:
 def _keys(mesh: Mesh) -> Array:
     """One 64-bit key for each face from its corners' coordinates, in any order."""
     bits = (mesh.vertices + 0.0).view(np.uint64)
-    with np.errstate(over="ignore"):
-        key = bits[:, 0] * np.uint64(0x9E3779B97F4A7C15)
-        key ^= key >> np.uint64(29)
-        key = (key + bits[:, 1]) * np.uint64(0xBF58476D1CE4E5B9)
-        key ^= key >> np.uint64(32)
-        key = (key + bits[:, 2]) * np.uint64(0x94D049BB133111EB)
-        key ^= key >> np.uint64(31)
-        a, b, c = key[mesh.faces.T]
-        return a + b + c + (a ^ b ^ c) * np.uint64(0xD6E8FEB86659FD93)
+    key = np.zeros(len(bits), dtype=np.uint64)
+    for k in range(3):
+        key = _mixed(key ^ bits[:, k])
+    return _mixed(key[mesh.faces].sum(axis=1, dtype=np.uint64))
+
+
+def _mixed(x: Array) -> Array:
+    """Spread every bit over all others (the finaliser of splitmix64, Steele et al. 2014)."""
+    x = (x + np.uint64(0x9E3779B97F4A7C15)).astype(np.uint64)
+    x = (x ^ (x >> np.uint64(30))) * np.uint64(0xBF58476D1CE4E5B9)
+    x = (x ^ (x >> np.uint64(27))) * np.uint64(0x94D049BB133111EB)
+    return x ^ (x >> np.uint64(31))

@@ -147,7 +147,8 @@ def mend(mesh: Mesh, unit: UnitGuess | None = None, progress: Progress = SILENT)
             candidate = _on_float32(outcome.mesh, current)
             trial = examine(candidate, **asked)
             if not _better(kind, report, trial):
-                left[name] = (f"{operation(name).title}: tried, but it did not help.",)
+                tried = f"{operation(name).title}: tried, but it did not help."
+                left[name] = outcome.left or (tried,)
                 continue
             steps.append(_step(name, outcome, current, candidate))
             current, report, changed = candidate, trial, True

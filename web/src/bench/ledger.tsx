@@ -1,7 +1,6 @@
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { useEffect, useRef } from "react";
 import type { Operation } from "../api/client";
-import { plural } from "../ui/format";
 import type { Row } from "./rows";
 
 type Props = {
@@ -91,14 +90,16 @@ function Remedies({
                 onClick={onRun && (() => onRun(operation, [row.place]))}
               />
             )}
-            {(alike > 1 || !single) && (
+            {single && alike > 1 && (
               <Offer
-                title={single ? `The same for all ${alike}` : operation.title}
-                about={
-                  single
-                    ? plural(row.finding.count, "edge or face", "edges or faces")
-                    : operation.about
-                }
+                title={`The same at all ${alike} places`}
+                onClick={onRun && (() => onRun(operation, null))}
+              />
+            )}
+            {!single && (
+              <Offer
+                title={operation.title}
+                about={operation.about}
                 onClick={onRun && (() => onRun(operation, null))}
               />
             )}
@@ -109,7 +110,7 @@ function Remedies({
   );
 }
 
-function Offer(props: { title: string; about: string; onClick: (() => void) | null }) {
+function Offer(props: { title: string; about?: string; onClick: (() => void) | null }) {
   return (
     <button
       type="button"
@@ -118,7 +119,7 @@ function Offer(props: { title: string; about: string; onClick: (() => void) | nu
       className="block w-full border-b border-rule px-3 py-1.5 text-left last:border-0 enabled:hover:bg-sheet disabled:text-ink-2"
     >
       <b className="block font-[650]">{props.title}</b>
-      <span className="text-ink-2">{props.about}</span>
+      {props.about && <span className="text-ink-2">{props.about}</span>}
     </button>
   );
 }

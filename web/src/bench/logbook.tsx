@@ -8,7 +8,7 @@ export function Logbook({ item, shown }: { item: Item; shown: number | null }) {
   return (
     <footer
       aria-label="Logbook"
-      className="flex h-[62px] shrink-0 overflow-x-auto border-t border-rule bg-paper-2"
+      className="flex h-[70px] shrink-0 overflow-x-auto border-t border-rule bg-paper-2"
     >
       {item.revisions.map((revision) => {
         const on = revision.id === shown;

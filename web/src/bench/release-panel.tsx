@@ -23,11 +23,16 @@ export function ReleasePanel({ item, busy, onRelease }: Props) {
   const blocked = item.seam.filter(
     (s) => s.question !== "release" && s.state !== "tight" && s.state !== "waived",
   );
+  const done = item.released !== null;
   return (
     <>
       <header className="px-4 py-4">
         <h2 className="text-verdict font-[650]">
-          {blocked.length ? "Not yet: it must be tight first." : "Tight, ready to release."}
+          {blocked.length
+            ? "Not yet: it must be tight first."
+            : done
+              ? "Released."
+              : "Tight, ready to release."}
         </h2>
         <p className="mt-1 text-ink-2">
           {blocked.length
@@ -63,13 +68,13 @@ export function ReleasePanel({ item, busy, onRelease }: Props) {
               ))}
             </fieldset>
             <Button
-              look="primary"
+              look={done ? "plain" : "primary"}
               hint="D"
               className="mt-3"
               disabled={busy}
               onClick={() => onRelease(format)}
             >
-              Release
+              {done ? "Release again" : "Release"}
             </Button>
           </>
         )}

@@ -61,6 +61,7 @@ export function LabelDriver({ skin, labels, layer }: Props) {
   useFrame(() => {
     const box = layer.current;
     if (!box) return;
+    camera.updateMatrixWorld();
     const left: Spot[] = [];
     const right: Spot[] = [];
     points.forEach((point, i) => {

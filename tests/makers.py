@@ -1,0 +1,125 @@
+"""Meshes and files that many tests need."""
+
+import functools
+from collections.abc import Callable
+from pathlib import Path
+
+import igl
+import numpy as np
+import trimesh
+from caulkcore import Mesh
+from caulkcore.formats import stl
+from harbour import breakers, shapes
+
+
+def box(size: float = 10.0, at: tuple[float, float, float] = (0, 0, 0)) -> Mesh:
+    solid = trimesh.creation.box((size,) * 3)
+    return Mesh(solid.vertices + np.array(at), solid.faces)
+
+
+def sphere(radius: float = 20.0, subdivisions: int = 3) -> Mesh:
+    solid = trimesh.creation.icosphere(subdivisions=subdivisions, radius=radius)
+    return Mesh(solid.vertices, solid.faces)
+
+
+def torus() -> Mesh:
+    solid = trimesh.creation.torus(20, 6, major_sections=48, minor_sections=24)
+    return Mesh(solid.vertices, solid.faces)
+
+
+def cone() -> Mesh:
+    solid = trimesh.creation.cone(8, 20, sections=40)
+    return Mesh(solid.vertices, solid.faces)
+
+
+def tube() -> Mesh:
+    return shapes.as_mesh(shapes.tube(10, 8, 25))
+
+
+def hollow_box() -> Mesh:
+    inner = box(4)
+    return breakers.soup(box(), Mesh(inner.vertices, inner.faces[:, ::-1]))
+
+
+SOUND: dict[str, Callable[[], Mesh]] = {
+    "box": box,
+    "sphere": sphere,
+    "torus": torus,
+    "cone": cone,
+    "tube": tube,
+    "hollow box": hollow_box,
+    "valve wheel": lambda: shapes.as_mesh(shapes.valve_wheel()),
+    "pump body": lambda: shapes.as_mesh(shapes.pump_body()),
+    "lantern housing": lambda: shapes.as_mesh(shapes.lantern_housing()),
+    "bell frame": lambda: shapes.as_mesh(shapes.bell_frame()),
+    "half hull": lambda: shapes.as_mesh(shapes.half_hull()),
+    "gauge lid": lambda: shapes.as_mesh(shapes.gauge_lid()),
+}
+
+
+@functools.cache
+def sound(name: str) -> Mesh:
+    return SOUND[name]()
+
+
+def referee(mesh: Mesh) -> trimesh.Trimesh:
+    """The mesh as trimesh sees it, untouched."""
+    return trimesh.Trimesh(mesh.vertices, mesh.faces, process=False)
+
+
+def assert_tight_by_referees(mesh: Mesh, volume: float | None = None, share: float = 1e-3) -> None:
+    """Watertight, consistent and manifold by libraries that are not ours, also after float32."""
+    delivered = np.asarray(mesh.vertices, dtype=np.float32).astype(np.float64)
+    by_coordinates = breakers.soup(Mesh(delivered, mesh.faces))
+    judged = referee(by_coordinates)
+    assert judged.is_watertight
+    assert judged.is_winding_consistent
+    assert igl.is_edge_manifold(by_coordinates.faces.astype(np.int64))[0]
+    assert bool(np.all(igl.is_vertex_manifold(by_coordinates.faces.astype(np.int64))))
+    if volume is not None:
+        assert judged.volume > 0
+        assert abs(judged.volume - volume) <= share * abs(volume)
+
+
+def binary_stl(mesh: Mesh) -> bytes:
+    import io
+
+    out = io.BytesIO()
+    stl.write(mesh, out)
+    return out.getvalue()
+
+
+def ascii_stl(mesh: Mesh, name: str = "part") -> bytes:
+    lines = [f"solid {name}"]
+    for corners in mesh.vertices[mesh.faces].tolist():
+        lines.append("facet normal 0 0 0\nouter loop")
+        lines += [f"vertex {x!r} {y!r} {z!r}" for x, y, z in corners]
+        lines.append("endloop\nendfacet")
+    return "\n".join([*lines, f"endsolid {name}\n"]).encode()
+
+
+def hostile_files(folder: Path) -> dict[str, tuple[Path, str]]:
+    """Files that nobody can print, each with a word of the line that must be told."""
+    good = binary_stl(box())
+    text = ascii_stl(box())
+    nan = good[:84] + b"\xff" * (50 * 12)
+    contents = {
+        "empty": ("a.stl", b"", "empty"),
+        "truncated": ("b.stl", good[:400], "cut off"),
+        "lying count": ("c.stl", good[:80] + b"\xff\xff\xff\x7f" + good[84:], "count is wrong"),
+        "all NaN": ("d.stl", nan, "not numbers"),
+        "no faces": ("e.obj", b"v 0 0 0\nv 1 0 0\nv 0 1 0\n", "no faces"),
+        "text": ("f.stl", b"Dear printer,\nplease find our part.\n" * 20, "not an STL"),
+        "cut ASCII": ("g.stl", text[: len(text) // 2 + 40], "cut off"),
+        "wrong index": ("h.obj", b"v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 9\n", "names vertex 9"),
+        "not a number": ("i.stl", text.replace(b"-5.0", b"five", 1), "not a number"),
+        "no mesh": ("j.obj", b"\x00\x01\x02 nothing here", "not an OBJ"),
+        "one point": ("k.stl", binary_stl(Mesh(np.ones((3, 3)), [[0, 1, 2]])), "coincide"),
+        "header only": ("l.stl", good[:40], "cut off"),
+    }
+    made = {}
+    for what, (name, data, word) in contents.items():
+        path = folder / name
+        path.write_bytes(data)
+        made[what] = (path, word)
+    return made
