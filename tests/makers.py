@@ -115,7 +115,7 @@ def hostile_files(folder: Path) -> dict[str, tuple[Path, str]]:
         "not a number": ("i.stl", text.replace(b"-5.0", b"five", 1), "not a number"),
         "no mesh": ("j.obj", b"\x00\x01\x02 nothing here", "not an OBJ"),
         "one point": ("k.stl", binary_stl(Mesh(np.ones((3, 3)), [[0, 1, 2]])), "coincide"),
-        "header only": ("l.stl", good[:40], "cut off"),
+        "header only": ("l.stl", bytes(40), "cut off"),
     }
     made = {}
     for what, (name, data, word) in contents.items():

@@ -38,6 +38,10 @@ class UnitGuess:
     others: tuple[str, ...] = ()
 
 
+GIVEN = UnitGuess("mm", "given", "Taken as millimetres.")
+"""For meshes that are in millimetres already."""
+
+
 def guess_unit(size: np.ndarray) -> UnitGuess:
     """Guess the unit of coordinates that carry none.
 

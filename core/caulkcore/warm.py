@@ -58,8 +58,8 @@ def main() -> None:
         mend(mesh)
     angle = np.linspace(0, 2 * np.pi, 400, endpoint=False)
     rim = np.stack([np.cos(angle), np.sin(angle), 0.2 * np.sin(3 * angle)], axis=1)
-    tip = len(angle)
-    cone = np.stack([np.arange(tip), np.roll(np.arange(tip), -1), np.full(tip, tip)], axis=1)
+    top = len(angle)
+    cone = np.stack([np.arange(top), np.roll(np.arange(top), -1), np.full(top, top)], axis=1)
     mend(Mesh(np.vstack([rim * 20, [[0, 0, 30.0]]]), cone))
     Tree.of(one.vertices, one.faces).nearest(two.vertices)
 

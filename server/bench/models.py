@@ -1,15 +1,12 @@
 """Revisions of an item's mesh, the work that makes them, and the decisions about them."""
 
-from django.conf import settings
+from django.contrib.auth.models import User
 from django.db import models
 from orders.models import Item
 
-_PERSON = {
-    "to": settings.AUTH_USER_MODEL,
-    "null": True,
-    "on_delete": models.SET_NULL,
-    "related_name": "+",
-}
+
+def _person() -> "models.ForeignKey[User | None, User | None]":
+    return models.ForeignKey(User, null=True, on_delete=models.SET_NULL, related_name="+")
 
 
 class Revision(models.Model):
@@ -31,7 +28,7 @@ class Revision(models.Model):
     mesh_path = models.CharField(max_length=255)
     skin_path = models.CharField(max_length=255)
     marks_path = models.CharField(max_length=255)
-    made_by = models.ForeignKey(**_PERSON)
+    made_by = _person()
     made = models.DateTimeField(auto_now_add=True)
 
     class Meta:
@@ -54,7 +51,7 @@ class Waiver(models.Model):
     kind = models.CharField(max_length=40)
     reason = models.TextField()
     revision = models.ForeignKey(Revision, on_delete=models.CASCADE, related_name="+")
-    by = models.ForeignKey(**_PERSON)
+    by = _person()
     at = models.DateTimeField(auto_now_add=True)
 
     class Meta:
@@ -97,7 +94,7 @@ class Job(models.Model):
     message = models.TextField(blank=True)
     tries = models.PositiveIntegerField(default=0)
     cancel_asked = models.BooleanField(default=False)
-    made_by = models.ForeignKey(**_PERSON)
+    made_by = _person()
     created = models.DateTimeField(auto_now_add=True)
     started = models.DateTimeField(null=True)
     finished = models.DateTimeField(null=True)

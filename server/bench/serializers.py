@@ -99,7 +99,7 @@ class ReportSerializer(serializers.Serializer[Any]):
 
 class UnitSerializer(serializers.Serializer[Any]):
     unit = serializers.CharField()
-    source = serializers.CharField()
+    source = serializers.CharField()  # type: ignore[assignment]
     reason = serializers.CharField()
     doubtful = serializers.BooleanField()
     others = serializers.ListField(child=serializers.CharField())
@@ -108,7 +108,7 @@ class UnitSerializer(serializers.Serializer[Any]):
 class RevisionLineSerializer(serializers.ModelSerializer[Revision]):
     """A revision as an entry of the logbook."""
 
-    parent = serializers.IntegerField(source="parent_id", allow_null=True, read_only=True)
+    parent = serializers.IntegerField(source="parent_id", allow_null=True, read_only=True)  # type: ignore[assignment]
     tight = serializers.BooleanField(read_only=True)
     made_by = serializers.SerializerMethodField()
     summary = serializers.SerializerMethodField()
@@ -172,7 +172,7 @@ class OperationSerializer(serializers.Serializer[Any]):
 class KindSerializer(serializers.Serializer[Any]):
     kind = serializers.CharField()
     one = serializers.CharField()
-    many = serializers.CharField()
+    many = serializers.CharField()  # type: ignore[assignment]
 
 
 class QuestionSerializer(serializers.Serializer[Any]):

@@ -1,10 +1,11 @@
 """The bench: revisions, operations, jobs and decisions of one item."""
 
-from typing import Any
+from typing import Any, cast
 
 from caulkcore.kinds import NOUNS, QUESTIONS
 from caulkcore.mend import OPERATIONS, operation
 from config.errors import Conflict
+from django.contrib.auth.models import User
 from django.core.files.storage import default_storage
 from django.db import IntegrityError, transaction
 from django.db.models import QuerySet
@@ -180,7 +181,7 @@ class WaiversView(APIView):
             defaults={
                 "reason": form.validated_data["reason"],
                 "revision": item.current,
-                "by": request.user,
+                "by": cast(User, request.user),
                 "at": timezone.now(),
             },
         )

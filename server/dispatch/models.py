@@ -1,7 +1,7 @@
 """What left the shop."""
 
 from bench.models import Revision
-from django.conf import settings
+from django.contrib.auth.models import User
 from django.db import models
 from orders.models import Item
 
@@ -18,9 +18,7 @@ class Release(models.Model):
     report = models.JSONField()
     """Of the written file, read back."""
     letter = models.TextField()
-    by = models.ForeignKey(
-        settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+"
-    )
+    by = models.ForeignKey(User, null=True, on_delete=models.SET_NULL, related_name="+")
     at = models.DateTimeField(auto_now_add=True)
 
     class Meta:

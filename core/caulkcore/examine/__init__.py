@@ -4,7 +4,7 @@ import time
 
 from ..mesh import Mesh
 from ..progress import SILENT, Progress
-from ..units import UnitGuess
+from ..units import GIVEN, UnitGuess
 from . import closed, size
 from .finding import Finding, Place
 from .report import Report
@@ -12,10 +12,8 @@ from .skin import Skin
 
 __all__ = ["Finding", "Place", "Report", "Skin", "examine"]
 
-_GIVEN = UnitGuess("mm", "given", "Taken as millimetres.")
 
-
-def examine(mesh: Mesh, unit: UnitGuess = _GIVEN, progress: Progress = SILENT) -> Report:
+def examine(mesh: Mesh, unit: UnitGuess = GIVEN, progress: Progress = SILENT) -> Report:
     """Ask every question of a mesh.
 
     Parameters

@@ -160,7 +160,8 @@ def _without_clashes(mesh: Mesh, loops: list[Loop], new: list[Array]) -> tuple[A
     open_ = {tuple(sorted(e)) for e in trial.edges_where(trial.sharing == 1).tolist()}
     if not crowded and not open_:
         return vertices, faces
-    parts, extra = [mesh.faces], []
+    parts: list[Array] = [mesh.faces]
+    extra: list[Array] = []
     for loop, triangles in zip(loops, new, strict=True):
         rim = np.stack([loop.vertices, np.roll(loop.vertices, -1)], axis=1)
         still_open = {tuple(sorted(e)) for e in rim.tolist()} & open_

@@ -24,7 +24,7 @@ def turn_patches(mesh: Mesh, places: Collection[int] | None = None) -> Outcome:
     skin = Skin(mesh)
     chosen = faces_of(chosen_places(check.flipped(skin), places))
     turn = np.intersect1d(chosen, skin.flipped_faces)
-    left = ()
+    left: tuple[str, ...] = ()
     if len(skin.twisted_faces):
         left = (
             f"{counted(len(skin.twisted_faces), 'face')} of a one-sided surface cannot be made "

@@ -10,7 +10,7 @@ from ..kernels.weld import weld
 from ..kinds import noun
 from ..mesh import Mesh
 from ..progress import SILENT, Progress
-from ..units import UnitGuess
+from ..units import GIVEN, UnitGuess
 from .account import Account
 from .operations import operation
 from .outcome import Outcome
@@ -108,7 +108,7 @@ def as_delivered(mesh: Mesh) -> Mesh:
     return mesh if (rounded == mesh.vertices).all() else Mesh(rounded, mesh.faces)
 
 
-def mend(mesh: Mesh, unit: UnitGuess | None = None, progress: Progress = SILENT) -> Mended:
+def mend(mesh: Mesh, unit: UnitGuess = GIVEN, progress: Progress = SILENT) -> Mended:
     """Mend all of *Closed* that can be mended without a decision.
 
     A sound mesh comes back as it is. Every step is examined; one that does not lessen what it
@@ -119,7 +119,7 @@ def mend(mesh: Mesh, unit: UnitGuess | None = None, progress: Progress = SILENT)
     ----------
     mesh : Mesh
         In millimetres.
-    unit : UnitGuess, optional
+    unit : UnitGuess
         Passed on to the reports.
     progress : Progress
 
@@ -127,8 +127,7 @@ def mend(mesh: Mesh, unit: UnitGuess | None = None, progress: Progress = SILENT)
     -------
     Mended
     """
-    asked = {} if unit is None else {"unit": unit}
-    before = report = examine(mesh, progress=progress.part(0.0, 0.15), **asked)
+    before = report = examine(mesh, unit, progress.part(0.0, 0.15))
     current = mesh
     steps: list[Step] = []
     left: dict[str, tuple[str, ...]] = {}
@@ -145,7 +144,7 @@ def mend(mesh: Mesh, unit: UnitGuess | None = None, progress: Progress = SILENT)
             if outcome.mesh is current:
                 continue
             candidate = _on_float32(outcome.mesh, current)
-            trial = examine(candidate, **asked)
+            trial = examine(candidate, unit)
             if not _better(kind, report, trial):
                 tried = f"{operation(name).title}: tried, but it did not help."
                 left[name] = outcome.left or (tried,)
