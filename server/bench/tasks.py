@@ -28,7 +28,7 @@ _LOOK_AGAIN = 0.25
 _TELL_EVERY = 0.4
 
 _processes = multiprocessing.get_context("forkserver")
-_processes.set_forkserver_preload(["bench.child"])
+_processes.set_forkserver_preload(["bench.preload"])
 
 
 def start(**fields: Any) -> Job:

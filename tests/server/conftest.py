@@ -13,6 +13,7 @@ def own_files(settings, tmp_path):
     """Each test stores into a folder of its own."""
     settings.DATA = tmp_path
     settings.MEDIA_ROOT = tmp_path / "files"
+    settings.PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
 
 
 @pytest.fixture

@@ -237,7 +237,7 @@ function Bench({ id, onKeys }: { id: number; onKeys: () => void }) {
               </Button>
             </div>
           )}
-          {openQuestion === "release" ? (
+          {openQuestion === "release" && item.current !== null ? (
             <ReleasePanel
               item={item}
               busy={!canWork}

@@ -42,7 +42,7 @@ export function OrdersScreen({ person }: { person: Person }) {
     const next = shown[Math.min(shown.length - 1, Math.max(0, at + by))];
     if (!next) return;
     setChosen(next.id);
-    document.getElementById(`item-${next.id}`)?.scrollIntoView({ block: "nearest" });
+    document.getElementById(`item-${next.id}`)?.focus();
   };
   const open = (item: ItemLine) => navigate(`/items/${item.id}`);
   useKeys({

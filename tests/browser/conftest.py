@@ -1,0 +1,101 @@
+"""The whole application on loopback: own database, own files, real worker, real browser."""
+
+import os
+import sys
+import tempfile
+from collections.abc import Iterator
+from pathlib import Path
+from types import SimpleNamespace
+
+import psycopg
+import pytest
+from psycopg import sql
+from selenium import webdriver
+from selenium.webdriver.chrome.service import Service
+
+ROOT = Path(__file__).resolve().parents[2]
+sys.path.insert(0, str(ROOT / "tools"))
+
+import run  # noqa: E402
+from page import Page  # noqa: E402
+
+NAME = "ironcaulk_browser"
+PASSWORD = "tallow-and-oakum"
+
+
+def _database(command: str) -> None:
+    where = {
+        "host": "127.0.0.1",
+        "port": os.environ["IRONCAULK_DB_PORT"],
+        "user": "ironcaulk",
+        "password": os.environ["IRONCAULK_DB_PASSWORD"],
+        "dbname": "postgres",
+    }
+    with psycopg.connect(**where, autocommit=True) as connection:
+        connection.execute(sql.SQL(command).format(sql.Identifier(NAME)))
+
+
+def _free_port() -> int:
+    import socket
+
+    with socket.socket() as trial:
+        trial.bind(("127.0.0.1", 0))
+        return trial.getsockname()[1]
+
+
+@pytest.fixture(scope="session")
+def shop(tmp_path_factory) -> Iterator[SimpleNamespace]:
+    """The running application with the demo orders."""
+    _database("drop database if exists {} with (force)")
+    _database("create database {}")
+    env = {
+        **os.environ,
+        "IRONCAULK_DB": NAME,
+        "IRONCAULK_DATA": str(tmp_path_factory.mktemp("data")),
+    }
+    port = _free_port()
+    run.manage(env, "migrate", "--verbosity=0")
+    run.manage(env, "demo")
+    parts = [run.worker(env), run.web(env, port)]
+    try:
+        run.wait_for(port, parts[1])
+        yield SimpleNamespace(address=f"http://127.0.0.1:{port}", worker=parts[0], env=env)
+    finally:
+        for process in parts:
+            run.end(process)
+        _database("drop database if exists {} with (force)")
+
+
+def _driver(folder: str) -> webdriver.Chrome:
+    options = webdriver.ChromeOptions()
+    options.binary_location = "/usr/bin/chromium"
+    for argument in (
+        "headless=new", "no-sandbox", "use-angle=swiftshader", "enable-unsafe-swiftshader",
+        "disable-quic", "no-first-run", "disable-background-networking",
+        "disable-component-update", "disable-sync", f"user-data-dir={folder}",
+    ):  # fmt: skip
+        options.add_argument(f"--{argument}")
+    options.set_capability("goog:loggingPrefs", {"browser": "ALL"})
+    options.add_experimental_option("prefs", {"download.default_directory": folder})
+    made = webdriver.Chrome(options=options, service=Service("/usr/bin/chromedriver"))
+    made.execute_cdp_cmd(
+        "Emulation.setDeviceMetricsOverride",
+        {"width": 1280, "height": 800, "deviceScaleFactor": 1, "mobile": False},
+    )
+    made.set_script_timeout(60)
+    return made
+
+
+@pytest.fixture
+def page(shop) -> Iterator[Page]:
+    """A browser logged in as the technician; any severe console message fails the test."""
+    with tempfile.TemporaryDirectory(ignore_cleanup_errors=True) as folder:
+        driver = _driver(folder)
+        try:
+            one = Page(driver, shop.address, Path(folder))
+            one.log_in("maren", PASSWORD)
+            yield one
+            severe = [x["message"] for x in driver.get_log("browser") if x["level"] == "SEVERE"]
+            assert not severe
+        finally:
+            driver.quit()

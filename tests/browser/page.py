@@ -1,0 +1,96 @@
+"""The interface as a person uses it: by what is written on it, by mouse and by keys."""
+
+from pathlib import Path
+
+from selenium.common.exceptions import StaleElementReferenceException
+from selenium.webdriver import Chrome
+from selenium.webdriver.common.action_chains import ActionChains
+from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
+from selenium.webdriver.remote.webelement import WebElement
+from selenium.webdriver.support.ui import WebDriverWait
+
+PATIENCE = 60
+
+
+class Page:
+    def __init__(self, driver: Chrome, address: str, downloads: Path) -> None:
+        self.driver, self.address, self.downloads = driver, address, downloads
+
+    def until(self, true):
+        """Wait until a function of nothing gives something true, and give that."""
+        wait = WebDriverWait(
+            self.driver, PATIENCE, 0.1, ignored_exceptions=[StaleElementReferenceException]
+        )
+        return wait.until(lambda _: true())
+
+    def all(self, selector: str) -> list[WebElement]:
+        return self.driver.find_elements(By.CSS_SELECTOR, selector)
+
+    def one(self, selector: str) -> WebElement:
+        return self.until(lambda: next(iter(self.all(selector)), None))
+
+    def button(self, words: str, within: str = "") -> WebElement:
+        def found() -> WebElement | None:
+            for kind in ("button", "a", "[role=menuitem]"):
+                for one in self.all(f"{within} {kind}"):
+                    if one.is_displayed() and words in one.text:
+                        return one
+            return None
+
+        return self.until(found)
+
+    def reads(self, words: str, within: str = "body") -> None:
+        self.until(lambda: any(words in one.text for one in self.all(within)))
+
+    def key(self, keys: str) -> None:
+        ActionChains(self.driver).send_keys(keys).perform()
+
+    def log_in(self, name: str, password: str) -> None:
+        self.driver.get(self.address)
+        self.one("[name=username]").send_keys(name)
+        self.one("[name=password]").send_keys(password + Keys.ENTER)
+        self.one("[role=table]")
+
+    def row(self, words: str) -> WebElement:
+        def found() -> WebElement | None:
+            return next((r for r in self.all("[role=row]") if words in r.text), None)
+
+        return self.until(found)
+
+    def open_item(self, name: str) -> None:
+        self.driver.get(self.address)
+        self.row(name).click()
+        self.one("[data-question=closed]")
+
+    def state(self, question: str) -> str:
+        return self.one(f"[data-question={question}]").get_attribute("data-state")
+
+    def in_state(self, question: str, state: str) -> None:
+        self.until(lambda: self.state(question) == state)
+
+    def drop_files(self, *paths: Path) -> None:
+        """Drop files on the page as a person would drag them in."""
+        self.driver.execute_script(
+            "const i = document.createElement('input'); i.type = 'file'; i.multiple = true;"
+            "i.id = 'carrier'; i.style.position = 'fixed'; document.body.append(i);"
+        )
+        self.one("#carrier").send_keys("\n".join(map(str, paths)))
+        self.driver.execute_script(
+            "const data = new DataTransfer(), input = document.getElementById('carrier');"
+            "for (const file of input.files) data.items.add(file);"
+            "document.querySelector('[data-testid=drop-zone]').dispatchEvent("
+            "new DragEvent('drop', {dataTransfer: data, bubbles: true, cancelable: true}));"
+            "input.remove();"
+        )
+
+    def download(self, link: WebElement) -> Path:
+        before = set(self.downloads.iterdir())
+
+        def arrived() -> Path | None:
+            new = set(self.downloads.iterdir()) - before
+            whole = [p for p in new if p.suffix in (".stl", ".obj")]
+            return whole[0] if whole and not list(self.downloads.glob("*.crdownload")) else None
+
+        link.click()
+        return self.until(arrived)
