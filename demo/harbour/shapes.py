@@ -165,7 +165,7 @@ def gauge_box() -> Manifold:
     lip = CrossSection.square((68, 44), True).offset(3.4, JoinType.Round, 2, 64).extrude(3)
     box = body - inside.translate((0, 0, 3)) - lip.translate((0, 0, 28))
     for y in (-12, 0, 12):
-        gland = Manifold.cylinder(9, 6, circular_segments=48).rotate((0, 90, 0))
+        gland = Manifold.cylinder(9, 5.4, circular_segments=48).rotate((0, 90, 0))
         hole = Manifold.cylinder(20, 3.4, circular_segments=48).rotate((0, 90, 0))
         box = box + gland.translate((37, y, 16)) - hole.translate((30, y, 16))
     return box

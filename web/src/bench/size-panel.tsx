@@ -31,7 +31,7 @@ export function SizePanel({ item, revision, onUnit, onConfirm }: Props) {
         {(Object.keys(UNITS) as Unit[]).map((unit) => (
           <label
             key={unit}
-            className={`flex items-center gap-3 border-l-3 px-3 py-1.5 ${
+            className={`flex items-center gap-2 border-l-3 px-2 py-1.5 ${
               unit === now
                 ? "border-blue bg-sheet font-[650]"
                 : "border-transparent hover:bg-paper-2"
@@ -45,8 +45,10 @@ export function SizePanel({ item, revision, onUnit, onConfirm }: Props) {
               disabled={!onUnit && unit !== now}
               onChange={() => onUnit?.(unit)}
             />
-            <span className="w-24">{NAMES[unit]}</span>
-            <span className="flex-1 text-right">{sizeOf(numbers.map((n) => n * UNITS[unit]))}</span>
+            <span className="w-20">{NAMES[unit]}</span>
+            <span className="flex-1 whitespace-nowrap text-right">
+              {sizeOf(numbers.map((n) => n * UNITS[unit]))}
+            </span>
           </label>
         ))}
         <p className="mt-3 text-ink-2">

@@ -9,17 +9,11 @@ export const inWords = (n: number) => NUMBERS[n] ?? String(n);
 export function verdictOf(revision: Revision, question: Question, rows: Row[]) {
   const leaks = rows.filter((row) => row.finding.severity === "leak");
   if (question.key === "size") return sizeVerdict(revision, rows);
+  const calls = listOf(question, rows, "call");
   if (leaks.length) {
-    const kinds = question.kinds
-      .map(({ kind, one, many }) => {
-        const n = leaks.filter((row) => row.finding.kind === kind).length;
-        return n ? `${inWords(n)} ${n === 1 ? one : many}` : "";
-      })
-      .filter(Boolean);
-    const list = kinds.join(", ");
     return {
       title: `The skin leaks at ${leaks.length === 1 ? "one place" : `${inWords(leaks.length)} places`}.`,
-      about: `${list.charAt(0).toUpperCase()}${list.slice(1)}.`,
+      about: `${listOf(question, rows, "leak")}.${calls && ` Your call: ${calls.toLowerCase()}.`}`,
     };
   }
   return {
@@ -34,4 +28,18 @@ function sizeVerdict(revision: Revision, rows: Row[]) {
   return rows.length
     ? { title: `${longest} mm long: is that meant?`, about: report.unit_reason }
     : { title: `${longest} mm long.`, about: report.unit_reason };
+}
+
+/** How many places of each kind, of one severity: "Two holes, one crack". */
+function listOf(question: Question, rows: Row[], severity: string): string {
+  const list = question.kinds
+    .map(({ kind, one, many }) => {
+      const n = rows.filter(
+        (row) => row.finding.kind === kind && row.finding.severity === severity,
+      ).length;
+      return n ? `${inWords(n)} ${n === 1 ? one : many}` : "";
+    })
+    .filter(Boolean)
+    .join(", ");
+  return list.charAt(0).toUpperCase() + list.slice(1);
 }

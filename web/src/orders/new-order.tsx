@@ -26,7 +26,6 @@ export function NewOrder({ files: dropped, onClose }: { files: File[]; onClose: 
   const [due, setDue] = useState(() => inDays(3));
   const [material, setMaterial] = useState("");
   const [quantity, setQuantity] = useState(1);
-  const chosenMaterial = material || (materials.data?.[0]?.key ?? "");
 
   const make = useMutation({
     mutationFn: async () => {
@@ -38,7 +37,7 @@ export function NewOrder({ files: dropped, onClose }: { files: File[]; onClose: 
     onSuccess: (order) => {
       void queries.invalidateQueries({ queryKey: ["orders"] });
       void queries.invalidateQueries({ queryKey: ["customers"] });
-      void sendAll(order, files, chosenMaterial, quantity);
+      void sendAll(order, files, material, quantity);
       onClose();
     },
   });
@@ -81,6 +80,7 @@ export function NewOrder({ files: dropped, onClose }: { files: File[]; onClose: 
                 className={inputLook}
                 list="customers"
                 required
+                autoFocus
                 maxLength={120}
                 name="customer"
                 value={customer}
@@ -107,9 +107,13 @@ export function NewOrder({ files: dropped, onClose }: { files: File[]; onClose: 
           <select
             className={inputLook}
             name="material"
-            value={chosenMaterial}
+            required
+            value={material}
             onChange={(event) => setMaterial(event.target.value)}
           >
+            <option value="" disabled>
+              Choose…
+            </option>
             {materials.data?.map((one) => (
               <option key={one.key} value={one.key}>
                 {one.name} ({one.process.toLowerCase()})
