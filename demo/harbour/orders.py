@@ -141,7 +141,8 @@ def orders() -> tuple[DemoOrder, ...]:
                          "Please keep to the drawing: six inches from horn to horn.",
                          s.as_mesh(s.horn_cleat()).scaled(1 / 25.4)),
                 DemoItem("Name-board", "name_board.obj", "filament-asa", 2,
-                         "Cut from our sign-writing program; it leaves slivers.", s.as_mesh(s.name_board())),
+                         "Cut from our sign-writing program; it leaves slivers.",
+                         s.as_mesh(s.name_board())),
             ),
         ),
         DemoOrder(
