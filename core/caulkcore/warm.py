@@ -32,7 +32,7 @@ def main() -> None:
         Mesh(one.vertices, one.faces[:, ::-1]),
     ]
     with tempfile.TemporaryDirectory() as folder:
-        for name in ("a.stl", "a.obj"):
+        for name in ("a.stl", "a.obj", "a.ply", "a.off", "a.3mf"):
             write(one, Path(folder) / name)
             read(Path(folder) / name)
         text = Path(folder) / "b.stl"

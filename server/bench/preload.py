@@ -14,6 +14,6 @@ __all__ = ["child"]
 
 _corners = np.array([[0, 0, 0], [1, 0, 0], [0, 1, 0], [0, 0, 1]], dtype=np.float32)
 _vertices, _index = weld(_corners)
-_skin = Skin(Mesh(_vertices, [[0, 2, 1], [0, 1, 3], [1, 2, 3], [2, 0, 3]]))
+_skin = Skin(Mesh(_vertices, np.array([[0, 2, 1], [0, 1, 3], [1, 2, 3], [2, 0, 3]])))
 assert _skin.is_tight
 assert not _skin.loops

@@ -21,7 +21,7 @@ from rest_framework.views import APIView
 
 from .models import Release
 
-FORMATS = tuple(suffix[1:] for suffix in WRITERS)
+FORMATS = tuple(suffix[1:] for suffix in WRITERS if suffix != ".off")
 
 
 class ReleaseSerializer(serializers.Serializer[Any]):

@@ -89,7 +89,7 @@ class Page:
 
         def arrived() -> Path | None:
             new = set(self.downloads.iterdir()) - before
-            whole = [p for p in new if p.suffix in (".stl", ".obj")]
+            whole = [p for p in new if p.suffix in (".stl", ".obj", ".3mf")]
             return whole[0] if whole and not list(self.downloads.glob("*.crdownload")) else None
 
         link.click()

@@ -1,3 +1,6 @@
+import io
+import zipfile
+
 import numpy as np
 import pytest
 import trimesh
@@ -5,11 +8,11 @@ from caulkcore import Mesh, RefusedInput, examine, read, write
 from caulkcore.formats import read_bytes
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from makers import SOUND, ascii_stl, binary_stl, box, hostile_files, sound, sphere
+from makers import SOUND, ascii_stl, binary_stl, box, hostile_files, referee, sound, sphere
 
 
 @pytest.mark.parametrize("name", SOUND)
-@pytest.mark.parametrize("suffix", ["stl", "obj"])
+@pytest.mark.parametrize("suffix", ["stl", "obj", "ply", "off", "3mf"])
 def test_what_is_written_reads_back_the_same(name: str, suffix: str, tmp_path) -> None:
     mesh = sound(name)
     path = tmp_path / f"part.{suffix}"
@@ -18,13 +21,16 @@ def test_what_is_written_reads_back_the_same(name: str, suffix: str, tmp_path) -
     assert len(back.faces) == len(mesh.faces)
     assert back.volume == pytest.approx(mesh.volume, rel=1e-5)
     assert not list(tmp_path.glob(".*")), "no temporary file may stay"
-    assert trimesh.load(path).volume == pytest.approx(mesh.volume, rel=1e-5)
+    judged = trimesh.load(path, force="mesh")
+    assert judged.volume == pytest.approx(mesh.volume, rel=1e-5)
+    assert judged.is_watertight
 
 
-def test_obj_keeps_full_precision(tmp_path) -> None:
+@pytest.mark.parametrize("suffix", ["obj", "off", "3mf"])
+def test_text_formats_keep_full_precision(suffix: str, tmp_path) -> None:
     mesh = sphere(1 / 3)
-    write(mesh, tmp_path / "a.obj")
-    back = read(tmp_path / "a.obj").mesh
+    write(mesh, tmp_path / f"a.{suffix}")
+    back = read(tmp_path / f"a.{suffix}").mesh
     corners = back.vertices[back.faces]
     assert (corners == mesh.vertices[mesh.faces]).all()
 
@@ -79,6 +85,165 @@ def test_hostile_files_get_one_clear_line(tmp_path) -> None:
         assert "\n" not in str(told.value)
 
 
+def ply(order: str, extra: bool = True) -> bytes:
+    """A cube of quads with a colour at each vertex and a quality after each face."""
+    points = [(x, y, z) for z in (0, 10) for y in (0, 10) for x in (0, 10)]
+    quads = [(0, 2, 3, 1), (4, 5, 7, 6), (0, 1, 5, 4), (2, 6, 7, 3), (0, 4, 6, 2), (1, 3, 7, 5)]
+    name = {"": "ascii", "<": "binary_little_endian", ">": "binary_big_endian"}[order]
+    head = (
+        f"ply\nformat {name} 1.0\ncomment made up\nelement vertex 8\nproperty double x\n"
+        "property float y\nproperty float z\nproperty uchar red\nelement face 6\n"
+        "property list ushort uint vertex_index\nproperty float quality\n"
+        "element edge 1\nproperty int vertex1\nend_header\n"
+    ).encode()
+    if not order:
+        lines = [f"{x} {y} {z} 7" for x, y, z in points]
+        lines += [f"4 {a} {b} {c} {d} 0.5" for a, b, c, d in quads]
+        return head + "\n".join([*lines, "0", ""]).encode()
+    layout = [("x", f"{order}f8"), ("y", f"{order}f4", 2), ("red", "u1")]
+    vertices = np.array([(p[0], p[1:], 7) for p in points], dtype=layout)
+    layout = [("n", f"{order}u2"), ("v", f"{order}u4", 4), ("q", f"{order}f4")]
+    faces = np.array([(4, q, 0.5) for q in quads], dtype=layout)
+    return head + vertices.tobytes() + faces.tobytes() + bytes(4)
+
+
+@pytest.mark.parametrize("order", ["", "<", ">"])
+def test_ply_in_all_orders_with_polygons_and_extras(order: str) -> None:
+    source = read_bytes(ply(order), "a.ply")
+    assert source.format == ("ply-binary" if order else "ply-ascii")
+    report = examine(source.mesh)
+    assert report.tight
+    assert report.mesh.volume == pytest.approx(1000)
+
+
+@pytest.mark.parametrize("encoding", ["ascii", "binary"])
+def test_ply_written_by_others(encoding: str) -> None:
+    data = trimesh.exchange.ply.export_ply(referee(sound("torus")), encoding=encoding)
+    assert examine(read_bytes(data, "a.ply").mesh).tight
+
+
+_CORE = "http://schemas.microsoft.com/3dmanufacturing/core/2015/02"
+_TETRA = (
+    '<mesh><vertices><vertex x="0" y="0" z="0"/><vertex x="30" y="0" z="0"/>'
+    '<vertex x="0" y="30" z="0"/><vertex x="0" y="0" z="30"/></vertices><triangles>'
+    '<triangle v1="0" v2="2" v3="1"/><triangle v1="0" v2="1" v3="3"/>'
+    '<triangle v1="1" v2="2" v3="3"/><triangle v1="2" v2="0" v3="3"/></triangles></mesh>'
+)
+_BUILD = (
+    f'<object id="1" type="model">{_TETRA}</object>'
+    '<object id="2" type="model"><components><component objectid="1"/>'
+    '<component objectid="1" transform="-1 0 0 0 1 0 0 0 1 -40 0 0"/></components></object>',
+    '<item objectid="2"/><item objectid="1" transform="1 0 0 0 1 0 0 0 1 100 0 0"/>',
+)
+
+
+def package(build: tuple[str, str], unit: str = "millimeter", prolog: str = "", **parts) -> bytes:
+    model = (
+        f'{prolog}<model unit="{unit}" xmlns="{_CORE}"><resources>{build[0]}</resources>'
+        f"<build>{build[1]}</build></model>"
+    )
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as made:
+        for name, text in {"3D/3dmodel.model": model, **parts}.items():
+            made.writestr(name, text)
+    return out.getvalue()
+
+
+@pytest.mark.parametrize(
+    ("unit", "name", "size"),
+    [("millimeter", "mm", 30), ("inch", "in", 762), ("micron", "mm", 0.03), ("foot", "ft", 9144)],
+)
+def test_3mf_says_its_unit(unit: str, name: str, size: float) -> None:
+    build = (f'<object id="1">{_TETRA}</object>', '<item objectid="1"/>')
+    source = read_bytes(package(build, unit), "a.3mf")
+    assert (source.unit.unit, source.unit.source) == (name, "file")
+    assert source.mesh_mm().size == pytest.approx([size] * 3)
+
+
+def test_3mf_places_components_and_turns_mirrored_ones() -> None:
+    source = read_bytes(package(_BUILD), "a.3mf")
+    report = examine(source.mesh)
+    assert report.tight
+    assert report.shells == 3
+    assert report.mesh.volume == pytest.approx(3 * 30**3 / 6)
+    assert report.mesh.bounds[:, 0].tolist() == [-70, 130]
+    assert "2 objects" in source.notes[0]
+
+
+_ONE = f'<object id="1">{_TETRA}</object>'
+_LOOP = '<object id="1"><components><component objectid="1"/></components></object>'
+_BOMB = "".join(
+    f'<object id="{i}"><components>{f"""<component objectid="{i - 1}"/>""" * 10}'
+    "</components></object>"
+    for i in range(2, 12)
+)
+
+
+@pytest.mark.parametrize(
+    ("what", "data", "word"),
+    [
+        ("no zip", b"PK\3\4 nothing", "not a 3MF"),
+        ("cut off", package(_BUILD)[:300], "not a 3MF"),
+        ("no model", package(_BUILD).replace(b"3dmodel.model", b"3dmodel.nothi"), "no 3D model"),
+        ("contains itself", package((_LOOP, '<item objectid="1"/>')), "contain themselves"),
+        ("a bomb of components", package((_ONE + _BOMB, '<item objectid="11"/>')), "more"),
+        ("a missing object", package((_ONE, '<item objectid="7"/>')), "not there"),
+        ("a wrong index", package((_ONE.replace('v3="1"', 'v3="9"'), '<item objectid="1"/>')),
+         "not there"),
+        ("no number", package((_ONE.replace('x="30"', 'x="wide"'), '<item objectid="1"/>')),
+         "wrong at line"),
+        ("broken XML", package((_ONE + "<oops", '<item objectid="1"/>')), "not valid XML"),
+        ("a strange unit", package((_ONE, '<item objectid="1"/>'), "fathom"), "fathom"),
+        ("entities", package((_ONE, '<item objectid="1"/>'),
+         prolog='<!DOCTYPE m [<!ENTITY a "aaaa"><!ENTITY b "&a;&a;">]>'), "entities"),
+        ("a foreign file", package((_ONE, '<item objectid="1"/>'),
+         prolog='<!DOCTYPE m [<!ENTITY a SYSTEM "file:///etc/passwd">]>'), "entities"),
+        ("a part outside", package(_BUILD, **{"_rels/.rels":
+         '<Relationships xmlns="http://schemas.openxmlformats.org/package/2006/relationships">'
+         '<Relationship Id="r" Target="/../../etc/passwd" '
+         'Type="http://schemas.microsoft.com/3dmanufacturing/2013/01/3dmodel"/></Relationships>'}),
+         "no part"),
+    ],
+)  # fmt: skip
+def test_3mf_tricks_are_refused(what: str, data: bytes, word: str) -> None:
+    with pytest.raises(RefusedInput) as told:
+        read_bytes(data, "a.3mf")
+    assert word in str(told.value)
+
+
+@pytest.mark.parametrize(
+    ("name", "data", "word"),
+    [
+        ("a.ply", ply("<")[:-70], "cut off"),
+        ("a.ply", ply("")[:-90], "cut off"),
+        ("a.ply", ply("").replace(b"element face 6", b"element face 6000000"), "cut off"),
+        ("a.ply", ply("").replace(b"4 0 2 3 1", b"4 0 2 3 8"), "not among the 8"),
+        ("a.ply", ply("").replace(b"4 0 2 3 1", b"2 0 2"), ""),
+        ("a.ply", ply("").replace(b"double x", b"double u"), "no property"),
+        ("a.ply", ply("").replace(b"ushort uint", b"ushort huge"), "header says"),
+        ("a.ply", b"plying along", "not a PLY"),
+        ("a.ply", b"ply\nformat ascii 1.0\nelement vertex 2\n", "no end"),
+        ("a.off", b"OFF\n4 3 0\n0 0 0\n9 0 0\n", "cut off"),
+        ("a.off", b"OFF\n3 1 0\n0 0 0\n9 0 0\n0 9 0\n3 0 1 3\n", "not among"),
+        ("a.off", b"OFF\n999999999 3 0\n", "more than it can hold"),
+        ("a.off", b"OFF\n1 0 0\n0 0 0\n", "no faces"),
+        ("a.off", b"hello\n", "not a text OFF"),
+    ],
+)
+def test_other_broken_files_are_refused(name: str, data: bytes, word: str) -> None:
+    with pytest.raises(RefusedInput) as told:
+        read_bytes(data, name)
+    assert word in str(told.value)
+
+
+def test_off_with_comments_and_colours() -> None:
+    text = b"# made up\nCOFF # points\n4 4 0\n0 0 0 1 1 1\n9 0 0 1 1 1\n0 9 0 1 1 1\n0 0 9 1 1 1\n"
+    text += b"3 0 2 1 255 0 0\n\n3 0 1 3\n3 1 2 3 # c\n3 2 0 3\n"
+    assert read_bytes(text.replace(b"# made up\n", b""), "a.off").mesh.volume == pytest.approx(
+        121.5
+    )
+
+
 @settings(max_examples=300, deadline=None)
 @given(st.data())
 def test_no_damage_brings_a_reader_down(data) -> None:
@@ -89,6 +254,10 @@ def test_no_damage_brings_a_reader_down(data) -> None:
                 ("a.stl", binary_stl(box())),
                 ("a.stl", ascii_stl(box())),
                 ("a.obj", b"v 0 0 0\nv 9 0 0\nv 0 9 0\nv 0 0 9\nf 1 3 2\nf 1 2 4\nf 2 3 4 1\n"),
+                ("a.off", b"OFF\n4 3 0\n0 0 0\n9 0 0\n0 9 0\n0 0 9\n3 0 2 1\n3 0 1 3\n4 1 2 3 0\n"),
+                ("a.ply", ply(">")),
+                ("a.ply", ply("")),
+                ("a.3mf", package(_BUILD)),
             ]
         )
     )

@@ -60,14 +60,14 @@ def test_from_the_upload_to_the_letter(shop) -> None:
     assert revision["account"]["unchanged_faces"] == 1278
     assert states(shop, item)["closed"] == "tight"
 
-    for form in ("stl", "obj"):
+    for form in ("stl", "obj", "ply", "3mf"):
         assert shop.client.post(f"/api/items/{item}/release", {"format": form}).status_code == 202
         assert work().state == "done"
         release = item_of(shop, item)["releases"][0]
         answer = shop.client.get(f"/api/releases/{release['id']}/file")
         assert "0500_harbour-bollard_nylon_1x_r1" in unquote(answer["Content-Disposition"])
         data = b"".join(answer.streaming_content)
-        judged = trimesh.load(io.BytesIO(data), file_type=form)
+        judged = trimesh.load(io.BytesIO(data), file_type=form, force="mesh")
         assert judged.is_watertight
         letter = shop.client.get(f"/api/releases/{release['id']}/letter").content.decode()
         for words in ("harbour_bollard.stl", "2 holes filled", "Ane Vik", "Breakwater Chandlers"):

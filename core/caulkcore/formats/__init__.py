@@ -10,11 +10,23 @@ from typing import IO
 
 from ..errors import RefusedInput
 from ..mesh import Mesh
-from . import obj, stl
+from . import obj, off, ply, stl, threemf
 from .source import MAX_BYTES, Source
 
-READERS = {".stl": stl.read, ".obj": obj.read}
-WRITERS = {".stl": stl.write, ".obj": obj.write}
+READERS = {
+    ".stl": stl.read,
+    ".obj": obj.read,
+    ".ply": ply.read,
+    ".off": off.read,
+    ".3mf": threemf.read,
+}
+WRITERS = {
+    ".stl": stl.write,
+    ".obj": obj.write,
+    ".ply": ply.write,
+    ".3mf": threemf.write,
+    ".off": off.write,
+}
 
 __all__ = ["READERS", "WRITERS", "Source", "read", "read_bytes", "suffix_of", "write"]
 

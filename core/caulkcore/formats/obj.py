@@ -7,8 +7,7 @@ import numpy as np
 from ..errors import RefusedInput
 from ..kernels import text as scan
 from ..mesh import Mesh
-from ..polygons import triangulate
-from .source import Source, make_source
+from .source import Source, polygon_source
 from .stl import read_again
 
 
@@ -44,12 +43,7 @@ def read(data: bytes) -> Source:
         word = (data[where : where + 20].split() or [b"(end)"])[0].decode("ascii", "replace")
         raise RefusedInput(f"“{word}” at line {line:,} is not a number.")
     read_again(data, vertices, again[:used])
-    notes: list[str] = []
-    faces = triangulate(vertices, starts, corners)
-    polygons = int((np.diff(starts) > 3).sum())
-    if polygons:
-        notes.append(f"{polygons:,} polygons were divided into triangles.")
-    return make_source(vertices, faces, "obj", notes)
+    return polygon_source(vertices, starts, corners, "obj")
 
 
 def write(mesh: Mesh, stream: IO[bytes], name: str = "part") -> None:

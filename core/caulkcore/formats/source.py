@@ -7,6 +7,7 @@ import numpy as np
 from ..errors import RefusedInput
 from ..kernels.weld import weld
 from ..mesh import Array, Mesh
+from ..polygons import triangulate
 from ..units import MILLIMETRES, UnitGuess, guess_unit
 
 MAX_BYTES = 2_000_000_000
@@ -26,7 +27,7 @@ class Source:
     mesh : Mesh
         In the file's own unit, vertices joined by equal coordinates.
     format : str
-        ``stl-binary``, ``stl-ascii`` or ``obj``.
+        ``stl-binary``, ``stl-ascii``, ``obj``, ``ply-ascii``, ``ply-binary``, ``off`` or ``3mf``.
     unit : UnitGuess
         The unit of the file, or the guess.
     notes : tuple of str
@@ -48,7 +49,37 @@ class Source:
         return self.mesh.scaled(MILLIMETRES[self.unit.unit])
 
 
-def make_source(corners: Array, faces: Array | None, form: str, notes: list[str]) -> Source:
+def polygon_source(
+    vertices: Array, starts: Array, corners: Array, form: str, unit: UnitGuess | None = None
+) -> Source:
+    """Divide polygons into triangles, then as `make_source`.
+
+    Parameters
+    ----------
+    vertices : ndarray, shape (n, 3)
+    starts : ndarray, shape (p + 1,)
+        Where each polygon begins in `corners`.
+    corners : ndarray, shape (c,)
+        Vertex indices, in range.
+    form : str
+        Name of the format.
+    unit : UnitGuess, optional
+        The file's own.
+    """
+    notes: list[str] = []
+    polygons = int((np.diff(starts) > 3).sum())
+    if polygons:
+        notes.append(f"{polygons:,} polygons were divided into triangles.")
+    return make_source(vertices, triangulate(vertices, starts, corners), form, notes, unit)
+
+
+def make_source(
+    corners: Array,
+    faces: Array | None,
+    form: str,
+    notes: list[str],
+    unit: UnitGuess | None = None,
+) -> Source:
     """Weld, leave out what is not a number, guess the unit.
 
     Parameters
@@ -61,6 +92,8 @@ def make_source(corners: Array, faces: Array | None, form: str, notes: list[str]
         Name of the format.
     notes : list of str
         Oddities found so far.
+    unit : UnitGuess, optional
+        The file's own; guessed by default.
 
     Raises
     ------
@@ -94,4 +127,4 @@ def make_source(corners: Array, faces: Array | None, form: str, notes: list[str]
     mesh = Mesh(vertices, index[faces]).compact()
     if not mesh.diagonal > 0:
         raise RefusedInput("All the file's points coincide; there is nothing to print.")
-    return Source(mesh, form, guess_unit(mesh.size), tuple(notes))
+    return Source(mesh, form, unit or guess_unit(mesh.size), tuple(notes))

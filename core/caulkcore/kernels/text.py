@@ -290,3 +290,154 @@ def scan_obj(text: Array, vertices: Array, starts: Array, corners: Array, again:
             i += 1
     starts[f] = c
     return used, FINE, end, 0
+
+
+@nb.njit(cache=True)
+def _skip(text: Array, i: int, end: int) -> int:
+    """Past white space and comments."""
+    while i < end:
+        if _is_space(text[i]):
+            i += 1
+        elif text[i] == 35:
+            while i < end and text[i] != 10 and text[i] != 13:
+                i += 1
+        else:
+            break
+    return i
+
+
+@nb.njit(cache=True)
+def scan_counts(text: Array, start: int) -> tuple[Array, int]:
+    """The three counts at the head of an OFF, -1 where there is none, and where they end."""
+    counts = np.full(3, -1, dtype=np.int64)
+    i = start
+    for k in range(3):
+        i = _skip(text, i, len(text))
+        if i >= len(text):
+            break
+        value, i, how = _scan_number(text, i, len(text))
+        if how != 1 or not (0 <= value < 1e15):
+            break
+        counts[k] = np.int64(value)
+    return counts, i
+
+
+@nb.njit(cache=True)
+def scan_off(  # type: ignore[no-untyped-def]
+    text: Array, start: int, vertices: Array, starts: Array, corners: Array, again: Array
+):
+    """Read the body of an OFF: a line for each vertex, then a line for each face.
+
+    Returns
+    -------
+    again_used, problem, where : int
+    """
+    end = len(text)
+    i = start
+    used = c = 0
+    for v in range(len(vertices)):
+        i = _skip(text, i, end)
+        for k in range(3):
+            while i < end and (text[i] == 32 or text[i] == 9):
+                i += 1
+            if i >= end:
+                return used, CUT_OFF, end
+            at = i
+            value, i, how = _scan_number(text, i, end)
+            if how == 0 or (i < end and not _is_space(text[i])):
+                return used, BAD_NUMBER, at
+            if how == 2:
+                again[used, 0] = v * 3 + k
+                again[used, 1] = at
+                again[used, 2] = i
+                used += 1
+            vertices[v, k] = value
+        while i < end and text[i] != 10 and text[i] != 13:
+            i += 1
+    for f in range(len(starts) - 1):
+        i = _skip(text, i, end)
+        if i >= end:
+            return used, CUT_OFF, end
+        at = i
+        count, i, how = _scan_number(text, i, end)
+        if how != 1 or not (0 <= count < 1e9):
+            return used, BAD_NUMBER, at
+        if count < 3:
+            return used, TOO_FEW_CORNERS, at
+        starts[f] = c
+        for _ in range(np.int64(count)):
+            while i < end and (text[i] == 32 or text[i] == 9):
+                i += 1
+            if i >= end or c >= len(corners):
+                return used, CUT_OFF, end
+            value, i, how = _scan_number(text, i, end)
+            if how != 1:
+                return used, BAD_NUMBER, at
+            if not (0 <= value < len(vertices)):
+                return used, BAD_INDEX, at
+            corners[c] = np.int64(value)
+            c += 1
+        while i < end and text[i] != 10 and text[i] != 13:
+            i += 1
+    starts[len(starts) - 1] = c
+    return used, FINE, end
+
+
+@nb.njit(cache=True)
+def scan_numbers(text: Array, start: int, out: Array, again: Array):  # type: ignore[no-untyped-def]
+    """Read white-space separated numbers until `out` is full or the text ends.
+
+    Returns
+    -------
+    read, again_used, problem, where : int
+    """
+    end = len(text)
+    i = start
+    n = used = 0
+    while n < len(out):
+        while i < end and _is_space(text[i]):
+            i += 1
+        if i >= end:
+            break
+        at = i
+        value, i, how = _scan_number(text, i, end)
+        if how == 0 or (i < end and not _is_space(text[i])):
+            return n, used, BAD_NUMBER, at
+        if how == 2:
+            again[used, 0] = n
+            again[used, 1] = at
+            again[used, 2] = i
+            used += 1
+        out[n] = value
+        n += 1
+    return n, used, FINE, i
+
+
+@nb.njit(cache=True)
+def walk_numbers(numbers: Array, start: int, records: int, is_list: Array, wanted: int):  # type: ignore[no-untyped-def]
+    """Find one list in each of many records of numbers already read.
+
+    Returns
+    -------
+    offsets, counts : ndarray of int64
+    end : int
+        -1 if the numbers end before the records do.
+    """
+    offsets = np.empty(records, dtype=np.int64)
+    counts = np.empty(records, dtype=np.int64)
+    at = start
+    for r in range(records):
+        for p in range(len(is_list)):
+            n = 1
+            if is_list[p]:
+                if at >= len(numbers) or not (0 <= numbers[at] < 1e9):
+                    return offsets, counts, -1
+                n = np.int64(numbers[at])
+                at += 1
+            if at + n > len(numbers):
+                return offsets, counts, -1
+            if p == wanted:
+                offsets[r] = at
+                counts[r] = n
+            at += n
+    return offsets, counts, at

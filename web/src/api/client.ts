@@ -15,6 +15,7 @@ export type Account = Schemas["Account"];
 export type Operation = Schemas["Operation"];
 export type Question = Schemas["Question"];
 export type Material = Schemas["Material"];
+export type ReleaseFormat = Schemas["FormatEnum"];
 export type Person = Schemas["Person"];
 
 /** A refusal by the server, told in one sentence. */

@@ -1,5 +1,5 @@
 import { QueryClient, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { api, type Job, need, Refusal } from "./client";
+import { api, type Job, need, Refusal, type ReleaseFormat } from "./client";
 
 export const client = new QueryClient({
   defaultOptions: {
@@ -105,7 +105,7 @@ export function useItemActions(id: number) {
       ),
     ),
     release: useMutation(
-      action((format: "stl" | "obj") =>
+      action((format: ReleaseFormat) =>
         need(api.POST("/api/items/{id}/release", { params, body: { format } })),
       ),
     ),

@@ -421,9 +421,11 @@ export interface components {
         /**
          * @description * `stl` - stl
          *     * `obj` - obj
+         *     * `ply` - ply
+         *     * `3mf` - 3mf
          * @enum {string}
          */
-        FormatEnum: "stl" | "obj";
+        FormatEnum: "stl" | "obj" | "ply" | "3mf";
         /** @description An item as the bench needs it. */
         Item: {
             readonly id: number;

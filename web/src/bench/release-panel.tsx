@@ -1,24 +1,25 @@
 import { useState } from "react";
-import type { Item } from "../api/client";
+import type { Item, ReleaseFormat } from "../api/client";
 import { Button } from "../ui/button";
 import { bytes, timeOf } from "../ui/format";
 import { useBench } from "./store";
 
-type Format = "stl" | "obj";
-const FORMATS: readonly { key: Format; title: string; about: string }[] = [
+const FORMATS: readonly { key: ReleaseFormat; title: string; about: string }[] = [
   {
     key: "stl",
     title: "Binary STL",
     about: "Rounded to single precision; what every machine reads.",
   },
+  { key: "3mf", title: "3MF", about: "A package with its unit and name, at full precision." },
   { key: "obj", title: "OBJ", about: "Text, at full precision, vertices shared." },
+  { key: "ply", title: "Binary PLY", about: "Rounded to single precision, vertices shared." },
 ];
 
-type Props = { item: Item; busy: boolean; onRelease: (format: Format) => void };
+type Props = { item: Item; busy: boolean; onRelease: (format: ReleaseFormat) => void };
 
 /** Signing off: what is in the way, the format, and what was released so far. */
 export function ReleasePanel({ item, busy, onRelease }: Props) {
-  const [format, setFormat] = useState<Format>("stl");
+  const [format, setFormat] = useState<ReleaseFormat>("stl");
   const open = useBench((bench) => bench.open);
   const blocked = item.seam.filter(
     (s) => s.question !== "release" && s.state !== "tight" && s.state !== "waived",

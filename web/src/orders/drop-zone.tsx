@@ -23,7 +23,8 @@ export function DropZone({ onFiles }: { onFiles: (files: File[]) => void }) {
     >
       <b className="text-verdict font-[650]">Drop files here</b>
       <span className="flex-1 text-ink-2">
-        STL or OBJ, up to 500 MB each. They become items of a new order, or of one that is open.
+        STL, OBJ, PLY, 3MF or OFF, up to 500 MB each. They become items of a new order, or of one
+        that is open.
       </span>
       <Button look="primary" hint="N" onClick={() => onFiles([])}>
         New order

@@ -32,12 +32,13 @@ export const useUploads = create<Store>((set) => ({
 }));
 
 export const MAX_BYTES = 500_000_000;
-export const ENDINGS = [".stl", ".obj"];
+export const ENDINGS = [".stl", ".obj", ".ply", ".3mf", ".off"];
 
 /** Why a file need not even be sent; empty when it may be. */
 export function refusal(file: File): string {
   const name = file.name.toLowerCase();
-  if (!ENDINGS.some((ending) => name.endsWith(ending))) return "Only STL and OBJ are read here.";
+  if (!ENDINGS.some((ending) => name.endsWith(ending)))
+    return "Only STL, OBJ, PLY, 3MF and OFF are read here.";
   if (file.size === 0) return "The file is empty (0 bytes).";
   if (file.size > MAX_BYTES)
     return `The file has ${Math.round(file.size / 1e6)} MB; the limit is 500 MB.`;
