@@ -28,7 +28,7 @@ def main(arguments: list[str] | None = None) -> int:
     repair.add_argument("file", metavar="FILE")
     repair.add_argument("-o", "--output", required=True, metavar="OUT")
     repair.add_argument("--voids", choices=("fill", "keep", "ask"), default="keep")
-    repair.add_argument("--unite", choices=("all", "none"), default="none")
+    repair.add_argument("--unite", choices=("all", "none"), default="all")
     repair.add_argument("--sheet", type=float, metavar="MM")
     repair.add_argument("--recast", type=float, metavar="MM")
     for one in (check, repair):
@@ -90,8 +90,6 @@ def _page(told: dict[str, Any]) -> str:
 def _not_built(asked: argparse.Namespace) -> str | None:
     if asked.voids != "keep":
         return "voids can only be kept so far"
-    if asked.unite != "none":
-        return "shells cannot be united yet"
     if asked.sheet is not None:
         return "open sheets cannot be given a thickness yet"
     if asked.recast is not None:
@@ -116,7 +114,7 @@ def _mend(asked: argparse.Namespace) -> int:
     except RefusedInput as problem:
         _say(asked.file, problem)
         return UNREADABLE
-    outcome = mend(source.mesh_mm(), source.unit)
+    outcome = mend(source.mesh_mm(), source.unit, unite=asked.unite == "all")
     told = outcome.as_json()
     told["before"] = _told(asked.file, source, told["before"])
     code = TIGHT

@@ -43,6 +43,12 @@ QUESTIONS = (
             "zero-area-faces",
         ),
     ),
+    Question(
+        "solid",
+        "One solid",
+        "Is it one skin, without crossings or overlapping pieces?",
+        ("overlapping-shells", "self-intersections"),
+    ),
 )
 
 NOUNS = {
@@ -56,6 +62,8 @@ NOUNS = {
     "pinched-vertices": ("pinched vertex", "pinched vertices"),
     "duplicate-faces": ("duplicate face", "duplicate faces"),
     "zero-area-faces": ("face without area", "faces without area"),
+    "self-intersections": ("crossing with itself", "crossings with itself"),
+    "overlapping-shells": ("overlap of pieces", "overlaps of pieces"),
 }
 """What one place of a kind, and several, are called."""
 

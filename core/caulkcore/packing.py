@@ -56,16 +56,18 @@ def pack_marks(report: Report) -> bytes:
     """Lines and faces of the places of all findings, in the order of the report."""
     mesh = report.mesh
     places = [p for f in report.findings for p in f.places[:MOST_PLACES]]
-    sizes = np.array([[len(p.lines), len(p.faces)] for p in places], dtype="<u4").reshape(-1, 2)
+    counts = [[len(p.lines) + len(p.curves), len(p.faces)] for p in places]
+    sizes = np.array(counts, dtype="<u4").reshape(-1, 2)
     middle = _middle(mesh)
-    lines = np.concatenate([p.lines for p in places]) if places else np.zeros((0, 2), dtype=int)
+    parts = [np.concatenate([mesh.vertices[p.lines], p.curves]) for p in places]
+    lines = np.concatenate([np.zeros((0, 2, 3)), *parts])
     faces = np.concatenate([p.faces for p in places]) if places else np.zeros(0, dtype=int)
     return b"".join(
         [
             b"IKMK",
             np.array([1, len(places)], dtype="<u4").tobytes(),
             sizes.tobytes(),
-            (mesh.vertices[lines] - middle).astype("<f4").tobytes(),
+            (lines - middle).astype("<f4").tobytes(),
             faces.astype("<u4").tobytes(),
         ]
     )

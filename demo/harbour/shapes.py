@@ -120,7 +120,7 @@ def pump_body() -> Manifold:
     chamber = tube(24, 20, 36)
     floor = Manifold.cylinder(4, 24, circular_segments=_ROUND)
     ports, bores = [], []
-    for angle, z in ((0, 11), (140, 26)):
+    for angle, z in ((0, 12.5), (140, 25.5)):
         pipe = together(
             [
                 Manifold.cylinder(30, 7, circular_segments=64),

@@ -24,6 +24,9 @@ def _few_words(findings: Iterable[dict[str, Any]]) -> str:
     return ", ".join(f"{f['places']:,} {noun(f['kind'], f['places'])}" for f in findings)
 
 
+_TIGHT_WORDS = {"closed": "watertight, outward", "solid": "nothing crosses"}
+
+
 def _size_words(report: dict[str, Any]) -> str:
     return " × ".join(f"{x:,.1f}" for x in report["size_mm"]) + " mm"
 
@@ -52,7 +55,7 @@ def seam(item: Item) -> list[Segment]:
         elif any(f["severity"] == "call" for f in found):
             segments.append(Segment(q.key, q.title, WAIVED, size or "accepted"))
         else:
-            segments.append(Segment(q.key, q.title, TIGHT, size or "watertight, outward"))
+            segments.append(Segment(q.key, q.title, TIGHT, size or _TIGHT_WORDS[q.key]))
     segments.append(_release(item, segments))
     return segments
 

@@ -99,8 +99,19 @@ def _in_child(job: Job, folder: Path, stopping: Callable[[], bool]) -> tuple[str
 
 def _listen(job: Job, pipe: Any, stopping: Callable[[], bool]) -> tuple[str, Any]:
     end = time.monotonic() + settings.JOB_SECONDS
-    told = 0.0
+    told = asked = 0.0
     while True:
+        if stopping():
+            return "again", None
+        if time.monotonic() > end:
+            return "failed", (
+                f"Stopped after {settings.JOB_SECONDS // 60} minutes, the most a job may take. "
+                "Nothing was changed."
+            )
+        if time.monotonic() - asked > _LOOK_AGAIN:
+            asked = time.monotonic()
+            if Job.objects.filter(id=job.id, cancel_asked=True).exists():
+                return "cancelled", "Stopped as asked; nothing was changed."
         if pipe.poll(_LOOK_AGAIN):
             try:
                 message = pipe.recv()
@@ -114,16 +125,6 @@ def _listen(job: Job, pipe: Any, stopping: Callable[[], bool]) -> tuple[str, Any
             if time.monotonic() - told > _TELL_EVERY:
                 told = time.monotonic()
                 Job.objects.filter(id=job.id).update(step=message[1], fraction=message[2])
-            continue
-        if stopping():
-            return "again", None
-        if Job.objects.filter(id=job.id, cancel_asked=True).exists():
-            return "cancelled", "Stopped as asked; nothing was changed."
-        if time.monotonic() > end:
-            return "failed", (
-                f"Stopped after {settings.JOB_SECONDS // 60} minutes, the most a job may take. "
-                "Nothing was changed."
-            )
 
 
 def _end(job: Job, state: Job.State, message: str) -> None:

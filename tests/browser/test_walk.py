@@ -58,7 +58,7 @@ def test_from_a_broken_file_to_a_tight_one(page, broken) -> None:
     page.until(lambda: page.one("[data-finding='1']").get_attribute("aria-expanded") == "true")
 
     # an item that is not tight cannot be released
-    page.key("3")
+    page.key("4")
     page.reads("Not yet: it must be tight first.")
     assert not [x for x in page.all("[aria-label=Ledger] button") if x.text.startswith("Release")]
     page.key("2")
@@ -86,7 +86,7 @@ def test_from_a_broken_file_to_a_tight_one(page, broken) -> None:
     page.in_state("closed", "tight")
 
     # release, both formats, judged by others
-    page.key("3")
+    page.key("4")
     for words, suffix in (("Binary STL", ".stl"), ("OBJ", ".obj"), ("3MF", ".3mf")):
         next(x for x in page.all("[aria-label=Ledger] label") if words in x.text).click()
         n = len(page.all("[data-testid=release]"))

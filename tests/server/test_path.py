@@ -45,7 +45,12 @@ HOLED = binary_stl(b.without(sphere(), np.array([0, 300])))
 def test_from_the_upload_to_the_letter(shop) -> None:
     item = take_in(shop, HOLED, "harbour_bollard.stl")
     assert item_of(shop, item)["name"] == "Harbour bollard"
-    assert states(shop, item) == {"size": "tight", "closed": "leaks", "release": "not run"}
+    assert states(shop, item) == {
+        "size": "tight",
+        "closed": "leaks",
+        "solid": "tight",
+        "release": "not run",
+    }
 
     refused = shop.client.post(f"/api/items/{item}/release", {"format": "stl"})
     assert refused.status_code == 409
@@ -114,7 +119,12 @@ def test_a_doubt_can_be_waived_with_a_reason_but_a_leak_cannot(shop) -> None:
     for kind, status in (("unit-suspect", 204), ("open-edges", 400), ("cracks", 400)):
         body = {"kind": kind, "reason": "The customer says so."}
         assert shop.client.post(f"/api/items/{item}/waivers", body).status_code == status
-    assert states(shop, item) == {"size": "waived", "closed": "leaks", "release": "not run"}
+    assert states(shop, item) == {
+        "size": "waived",
+        "closed": "leaks",
+        "solid": "tight",
+        "release": "not run",
+    }
 
 
 def test_a_sheet_is_refused_with_the_reason_and_nothing_changes(shop) -> None:

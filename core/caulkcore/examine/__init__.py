@@ -2,19 +2,27 @@
 
 import time
 
+from ..kinds import QUESTIONS
 from ..mesh import Mesh
 from ..progress import SILENT, Progress
 from ..units import GIVEN, UnitGuess
-from . import closed, size
+from . import closed, size, solid
 from .finding import Finding, Place
 from .report import Report
 from .skin import Skin
 
 __all__ = ["Finding", "Place", "Report", "Skin", "examine"]
 
+ALL = tuple(q.key for q in QUESTIONS)
 
-def examine(mesh: Mesh, unit: UnitGuess = GIVEN, progress: Progress = SILENT) -> Report:
-    """Ask every question of a mesh.
+
+def examine(
+    mesh: Mesh,
+    unit: UnitGuess = GIVEN,
+    progress: Progress = SILENT,
+    questions: tuple[str, ...] = ALL,
+) -> Report:
+    """Ask the questions of a mesh.
 
     Parameters
     ----------
@@ -23,6 +31,8 @@ def examine(mesh: Mesh, unit: UnitGuess = GIVEN, progress: Progress = SILENT) ->
     unit : UnitGuess
         How the file's unit was come by; a doubtful one becomes a finding.
     progress : Progress
+    questions : tuple of str
+        Keys of the questions to ask; all by default.
 
     Returns
     -------
@@ -32,13 +42,16 @@ def examine(mesh: Mesh, unit: UnitGuess = GIVEN, progress: Progress = SILENT) ->
     progress.step("Measuring", 0.0)
     findings = size.find(mesh, unit)
     skin = Skin(mesh)
-    progress.step("Looking for faces that do not count", 0.1)
+    progress.step("Looking for faces that do not count", 0.05)
     _ = skin.kept
-    progress.step("Walking the edges", 0.3)
+    progress.step("Walking the edges", 0.15)
     _ = skin.loops
-    progress.step("Looking at what lies inside what", 0.6)
+    progress.step("Looking at what lies inside what", 0.25)
     _ = skin.nesting
-    progress.step("Collecting what was found", 0.8)
+    progress.step("Collecting what was found", 0.35)
     findings += closed.find(skin)
+    if "solid" in questions:
+        progress.step("Looking for triangles that cross", 0.5)
+        findings += solid.find(skin)
     shells = skin.shells[1]
     return Report(mesh, shells, tuple(findings), time.perf_counter() - start, unit)

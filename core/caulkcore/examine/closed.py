@@ -9,6 +9,7 @@ from ..mesh import Array, face_crosses
 from ..polygons import extent, flatness, newell
 from ..topology import Topology
 from .finding import Finding, Place, counted, length_text
+from .places import place_of
 from .rings import FLAT_LOOP
 from .skin import Loop, Skin
 
@@ -27,42 +28,6 @@ def find(skin: Skin) -> list[Finding]:
         zero_area,
     )
     return [finding for finding in (make(skin) for make in makers) if finding is not None]
-
-
-def _place(
-    skin: Skin,
-    title: str,
-    measure: str,
-    count: int,
-    *,
-    faces: Array | None = None,
-    lines: Array | None = None,
-    facing: Array | None = None,
-) -> Place:
-    mesh = skin.mesh
-    empty = np.zeros(0, dtype=np.int32)
-    faces = empty if faces is None else np.asarray(faces, dtype=np.int32)
-    lines = np.asarray([] if lines is None else lines, dtype=np.int32).reshape(-1, 2)
-    used = np.concatenate([mesh.faces[faces].ravel(), lines.ravel()])
-    points = mesh.vertices[used]
-    middle = (points.min(axis=0) + points.max(axis=0)) / 2
-    if facing is None:
-        facing = face_crosses(mesh.vertices, mesh.faces[faces]).sum(axis=0) if len(faces) else None
-    if facing is None:
-        facing = middle - mesh.bounds.mean(axis=0)
-    size = np.linalg.norm(facing)
-    at = points[np.argmin(np.linalg.norm(points - middle, axis=1))]
-    return Place(
-        title,
-        measure,
-        count,
-        points.min(axis=0),
-        points.max(axis=0),
-        at,
-        facing / size if size > 0 else np.zeros(3),
-        faces,
-        lines,
-    )
 
 
 def _loop_lines(loop: Loop) -> Array:
@@ -89,7 +54,9 @@ def holes(skin: Skin) -> Finding | None:
             (
                 extent(points),
                 # a hole's faces run round it the other way than a face would that fills it
-                _place(skin, title, measure, len(lines), lines=lines, facing=-newell(points)),
+                place_of(
+                    skin.mesh, title, measure, len(lines), lines=lines, facing=-newell(points)
+                ),
             )
         )
     if not places:
@@ -134,7 +101,7 @@ def _shell_places(skin: Skin, chosen: Array, noun: Callable[[int], str]) -> tupl
         across = extent(skin.mesh.vertices[skin.mesh.faces[faces].ravel()])
         title = f"{noun(s)}, {counted(len(faces), 'triangle')}"
         measure = f"{length_text(across)} across"
-        places.append((across, _place(skin, title, measure, len(faces), faces=faces)))
+        places.append((across, place_of(skin.mesh, title, measure, len(faces), faces=faces)))
     places.sort(key=lambda p: -p[0])
     return tuple(p for _, p in places)
 
@@ -152,7 +119,10 @@ def _line_places(skin: Skin, lines: Array, noun: str) -> tuple[Place, ...]:
         length = float(np.linalg.norm(v[group[:, 0]] - v[group[:, 1]], axis=1).sum())
         title = f"{noun}, {counted(len(group), 'edge')}"
         places.append(
-            (length, _place(skin, title, f"{length_text(length)} long", len(group), lines=group))
+            (
+                length,
+                place_of(skin.mesh, title, f"{length_text(length)} long", len(group), lines=group),
+            )
         )
     places.sort(key=lambda p: -p[0])
     return tuple(p for _, p in places)
@@ -174,7 +144,10 @@ def cracks(skin: Skin) -> Finding | None:
         width = length_text(float(gap[lines].max()))
         title = f"Crack, {counted(len(lines), 'edge')}, {width} wide"
         places.append(
-            (length, _place(skin, title, f"{length_text(length)} long", len(lines), lines=lines))
+            (
+                length,
+                place_of(skin.mesh, title, f"{length_text(length)} long", len(lines), lines=lines),
+            )
         )
     places.sort(key=lambda p: -p[0])
     return Finding(
@@ -205,8 +178,8 @@ def _face_places(skin: Skin, faces: Array, noun: str, *, inward: bool = False) -
         places.append(
             (
                 len(group),
-                _place(
-                    skin,
+                place_of(
+                    skin.mesh,
                     title,
                     f"{length_text(across)} across",
                     len(group),
@@ -285,8 +258,8 @@ def pinched(skin: Skin) -> Finding | None:
             if int(v) in by_vertex:
                 by_vertex[int(v)].append(int(f))
     places = tuple(
-        _place(
-            skin,
+        place_of(
+            skin.mesh,
             f"Pinched vertex, {counted(len(around), 'triangle')} round it",
             "at one point",
             1,

@@ -32,6 +32,8 @@ class Place:
         Faces of the mesh that belong to it.
     lines : ndarray, shape (k, 2), int32
         Pairs of vertices of the mesh: edges that belong to it.
+    curves : ndarray, shape (k, 2, 3)
+        Segments that belong to it and are no edges.
     """
 
     title: str
@@ -43,6 +45,7 @@ class Place:
     facing: Array
     faces: Array = field(default_factory=lambda: np.zeros(0, dtype=np.int32))
     lines: Array = field(default_factory=lambda: np.zeros((0, 2), dtype=np.int32))
+    curves: Array = field(default_factory=lambda: np.zeros((0, 2, 3)))
 
     def as_json(self) -> dict[str, Any]:
         """Everything but the lists of faces and lines."""

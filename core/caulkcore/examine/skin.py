@@ -11,7 +11,9 @@ from functools import cached_property
 import numpy as np
 
 from ..kernels import edges as kernel
+from ..kernels.crossings import crossing_pairs
 from ..kernels.doubles import first_of_same
+from ..kernels.tree import Tree
 from ..mesh import Array, Mesh, face_crosses
 from ..polygons import newell
 from ..topology import Topology
@@ -303,6 +305,20 @@ class Skin:
         """Vertices whose faces form more than one fan."""
         _, fans = kernel.fan_labels(self.topology.faces, self.topology.order, self.topology.starts)
         return np.flatnonzero(fans > 1).astype(np.int32)
+
+    @cached_property
+    def crossings(self) -> Array:
+        """Pairs of faces that meet where they should not, as positions in `kept`, shape (k, 2).
+
+        Cracks count as joined, so that their sides do not cross each other by a hair.
+        """
+        faces = self.topology.faces
+        if len(self.cracks[0]):
+            faces = self.cracks[1][faces]
+        if not len(faces):
+            return np.zeros((0, 2), dtype=np.int32)
+        flat = np.isin(self.kept, self.zero_area_faces)
+        return crossing_pairs(Tree.of(self.mesh.vertices, faces), flat)
 
     @cached_property
     def is_tight(self) -> bool:

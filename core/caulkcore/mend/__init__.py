@@ -3,7 +3,7 @@
 from .account import Account
 from .operations import OPERATIONS, Operation, Parameter, operation, run_operation
 from .outcome import Outcome
-from .plan import Mended, Step, as_delivered, mend
+from .plan import Mended, Step, mend
 
 __all__ = [
     "OPERATIONS",
@@ -13,7 +13,6 @@ __all__ = [
     "Outcome",
     "Parameter",
     "Step",
-    "as_delivered",
     "mend",
     "operation",
     "run_operation",

@@ -16,6 +16,7 @@ from ..polygons import in_plane, newell
 from ..topology import Topology
 from .outcome import Outcome
 from .places import chosen_places
+from .rounding import on_float32
 
 _CUBIC_UP_TO = 160
 
@@ -70,6 +71,8 @@ def fill_holes(mesh: Mesh, places: Collection[int] | None = None, sheets: bool =
     new = _fill(mesh, loops, _beside(mesh, loops))
     vertices, faces = _without_clashes(mesh, loops, new)
     result = Mesh(vertices, faces)
+    if len(vertices) > len(mesh.vertices):
+        result = on_float32(result, mesh)
     counts: dict[str, Any] = {"holes": len(loops), "faces": len(faces) - len(mesh.faces)}
     done = f"{counted(len(loops), 'hole')} filled with {counted(counts['faces'], 'triangle')}."
     return Outcome(result, done, counts, tuple(left))

@@ -12,7 +12,7 @@ from ..errors import RefusedRemedy
 from ..mesh import Mesh
 from ..progress import Progress
 from ..units import MILLIMETRES
-from . import drop, fill, orient, part, stitch
+from . import drop, fill, orient, part, stitch, unite
 from .outcome import Outcome
 
 
@@ -229,6 +229,15 @@ OPERATIONS = (
         ("inside-out-shells",),
         (_PLACES,),
         orient.turn_outward,
+    ),
+    Operation(
+        "unite",
+        "Unite the two pieces",
+        "united",
+        "Makes one skin of overlapping pieces; each must be closed and not cross itself.",
+        ("overlapping-shells",),
+        (_PLACES,),
+        unite.unite,
     ),
 )
 

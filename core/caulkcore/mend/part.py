@@ -16,6 +16,7 @@ from ..mesh import Array, Mesh, face_areas
 from ..topology import Topology
 from .outcome import Outcome
 from .places import chosen_places, lines_of
+from .rounding import on_float32
 
 _ROUNDING_STEPS = 16
 _DIAGONAL_SHARE = 1e-6
@@ -54,7 +55,7 @@ def split_over_shared(mesh: Mesh, places: Collection[int] | None = None) -> Outc
     rest = Topology(mesh, topology.faces[keep])
     joins = _pairs(rest, lines)
     vertices, faces, copies = _part(rest, joins, mesh, np.unique(lines))
-    result = Mesh(vertices, faces).compact()
+    result = on_float32(Mesh(vertices, faces).compact(), mesh)
     done = f"{counted(len(lines), 'over-shared edge')} split"
     if copies:
         done += f" by setting {counted(copies, 'vertex', 'vertices')} apart"
@@ -87,7 +88,7 @@ def part_pinched(mesh: Mesh, places: Collection[int] | None = None) -> Outcome:
     joins = _two_face_joins(topology)
     vertices, faces, copies = _part(topology, joins, mesh, which)
     return Outcome(
-        Mesh(vertices, faces).compact(),
+        on_float32(Mesh(vertices, faces).compact(), mesh),
         f"{counted(len(which), 'pinched vertex', 'pinched vertices')} parted, copies set "
         f"{length_text(gap(mesh))} apart.",
         {"vertices": len(which), "copies": copies, "gap_mm": gap(mesh)},

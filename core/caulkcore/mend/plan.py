@@ -3,19 +3,15 @@
 from dataclasses import dataclass
 from typing import Any
 
-import numpy as np
-
-from ..examine import Report, examine
-from ..kernels.weld import weld
+from ..examine import ALL, Report, examine
 from ..kinds import noun
 from ..mesh import Mesh
 from ..progress import SILENT, Progress
 from ..units import GIVEN, UnitGuess
 from .account import Account
 from .operations import operation
-from .outcome import Outcome
 
-SEQUENCE = (
+SEQUENCE = (  # for *Closed*; overlapping pieces are united last
     ("duplicate-faces", "drop-duplicates"),
     ("zero-area-faces", "drop-zero-area"),
     ("cracks", "stitch-cracks"),
@@ -27,6 +23,7 @@ SEQUENCE = (
     ("inside-out-shells", "turn-outward"),
 )
 _ROUNDS = 4
+_CLOSED = ("size", "closed")
 # What mending one kind may bring to light, for a later step to mend.
 _BENEATH = {"open-edges", "cracks", "over-shared-edges", "flipped-faces"}
 _TOUCHING = {"pinched-vertices", "inside-out-shells"}
@@ -34,7 +31,8 @@ _MAY_SHOW = {kind: _BENEATH | _TOUCHING for kind, _ in SEQUENCE} | {
     "cracks": _TOUCHING | {"flipped-faces"},
     "open-edges": _TOUCHING,
     "pinched-vertices": {"inside-out-shells"},
-    "inside-out-shells": set(),
+    "inside-out-shells": {"overlapping-shells"},
+    "overlapping-shells": set(),
 }
 
 
@@ -102,14 +100,10 @@ class Mended:
         }
 
 
-def as_delivered(mesh: Mesh) -> Mesh:
-    """The mesh with coordinates rounded to float32, as most formats carry them."""
-    rounded = mesh.vertices.astype(np.float32).astype(np.float64)
-    return mesh if (rounded == mesh.vertices).all() else Mesh(rounded, mesh.faces)
-
-
-def mend(mesh: Mesh, unit: UnitGuess = GIVEN, progress: Progress = SILENT) -> Mended:
-    """Mend all of *Closed* that can be mended without a decision.
+def mend(
+    mesh: Mesh, unit: UnitGuess = GIVEN, progress: Progress = SILENT, unite: bool = True
+) -> Mended:
+    """Mend all that can be mended without a decision.
 
     A sound mesh comes back as it is. Every step is examined; one that does not lessen what it
     was for, or opens more than it closes, is not kept. New vertices are placed on float32, so
@@ -122,59 +116,64 @@ def mend(mesh: Mesh, unit: UnitGuess = GIVEN, progress: Progress = SILENT) -> Me
     unit : UnitGuess
         Passed on to the reports.
     progress : Progress
+    unite : bool
+        Whether overlapping pieces are united.
 
     Returns
     -------
     Mended
     """
-    before = report = examine(mesh, unit, progress.part(0.0, 0.15))
-    current = mesh
-    steps: list[Step] = []
-    left: dict[str, tuple[str, ...]] = {}
+    before = examine(mesh, unit, progress.part(0.0, 0.15))
+    work = _Work(mesh, before, unit)
     for turn in range(_ROUNDS):
-        changed = False
+        known = work.mesh
         for position, (kind, name) in enumerate(SEQUENCE):
-            if kind not in report.leaks:
-                continue
             share = (turn + position / len(SEQUENCE)) / _ROUNDS
-            progress.step(operation(name).title, 0.15 + 0.7 * share)
-            outcome = operation(name).run(current)
-            if outcome.left:
-                left[name] = outcome.left
-            if outcome.mesh is current:
-                continue
-            candidate = _on_float32(outcome.mesh, current)
-            trial = examine(candidate, unit)
-            if not _better(kind, report, trial):
-                tried = f"{operation(name).title}: tried, but it did not help."
-                left[name] = outcome.left or (tried,)
-                continue
-            steps.append(_step(name, outcome, current, candidate))
-            current, report, changed = candidate, trial, True
-            left.pop(name, None)
-            if outcome.left:
-                left[name] = outcome.left
-        if report.tight or not changed:
+            work.take(kind, name, _CLOSED, progress.part(0.15 + 0.6 * share, 0.75))
+        if work.report.tight or work.mesh is known:
             break
+    report = before
+    if work.mesh is not mesh:
+        report = work.report = examine(work.mesh, unit, progress.part(0.75, 0.82))
+    if unite:
+        work.take("overlapping-shells", "unite", ALL, progress.part(0.82, 0.9))
+        report = work.report
     progress.step("Writing the account", 0.9)
-    refused = None if report.tight else _reason(report, left)
-    if not len(current.faces):
-        current, report, steps = mesh, before, []
-        refused = "Nothing would be left: all faces are copies of each other or without area."
-    account = Account.between(mesh, current)
-    return Mended(current, before, report, account, tuple(steps), refused)
+    if not len(work.mesh.faces):
+        reason = "Nothing would be left: all faces are copies of each other or without area."
+        return Mended(mesh, before, before, Account.between(mesh, mesh), (), reason)
+    refused = None if report.tight else _reason(report, work.left)
+    account = Account.between(mesh, work.mesh)
+    return Mended(work.mesh, before, report, account, tuple(work.steps), refused)
 
 
-def _on_float32(mesh: Mesh, source: Mesh) -> Mesh:
-    """Round the vertices that did not come in; leave the others bit for bit."""
-    n = len(source.vertices)
-    _, index = weld(np.concatenate([source.vertices, mesh.vertices]))
-    fresh = ~np.isin(index[n:], index[:n])
-    if not fresh.any():
-        return mesh
-    vertices = mesh.vertices.copy()
-    vertices[fresh] = vertices[fresh].astype(np.float32)
-    return Mesh(vertices, mesh.faces)
+class _Work:
+    """The mesh as far as it is mended, with its report, the steps taken and what was left."""
+
+    def __init__(self, mesh: Mesh, report: Report, unit: UnitGuess) -> None:
+        self.mesh, self.report, self.unit = mesh, report, unit
+        self.steps: list[Step] = []
+        self.left: dict[str, tuple[str, ...]] = {}
+
+    def take(self, kind: str, name: str, asked: tuple[str, ...], progress: Progress) -> None:
+        """Run an operation if its kind was found, and keep the result if it is better."""
+        if kind not in self.report.leaks:
+            return
+        progress.step(operation(name).title, 0.0)
+        outcome = operation(name).run(self.mesh)
+        self.left.pop(name, None)
+        if outcome.left:
+            self.left[name] = outcome.left
+        if outcome.mesh is self.mesh:
+            return
+        trial = examine(outcome.mesh, self.unit, questions=asked)
+        if not _better(kind, self.report, trial):
+            tried = f"{operation(name).title}: tried, but it did not help."
+            self.left[name] = outcome.left or (tried,)
+            return
+        account = Account.between(self.mesh, outcome.mesh)
+        self.steps.append(Step(name, outcome.done, account, outcome.left))
+        self.mesh, self.report = outcome.mesh, trial
 
 
 def _better(kind: str, before: Report, after: Report) -> bool:
@@ -183,10 +182,6 @@ def _better(kind: str, before: Report, after: Report) -> bool:
     if after.leaks.get(kind, 0) >= before.leaks[kind]:
         return False
     return all(n <= before.leaks.get(k, 0) or k in _MAY_SHOW[kind] for k, n in after.leaks.items())
-
-
-def _step(name: str, outcome: Outcome, before: Mesh, after: Mesh) -> Step:
-    return Step(name, outcome.done, Account.between(before, after), outcome.left)
 
 
 def _reason(report: Report, left: dict[str, tuple[str, ...]]) -> str:

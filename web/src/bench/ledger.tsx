@@ -1,6 +1,8 @@
 import { useVirtualizer } from "@tanstack/react-virtual";
-import { useEffect, useRef } from "react";
+import { useEffect, useRef, useState } from "react";
 import type { Operation } from "../api/client";
+import { Button } from "../ui/button";
+import { inputLook } from "../ui/field";
 import type { Row } from "./rows";
 
 type Props = {
@@ -10,10 +12,14 @@ type Props = {
   operations: Operation[];
   /** Null when nothing can be run now. */
   onRun: ((operation: Operation, places: number[] | null) => void) | null;
+  onAccept: ((kind: string, reason: string) => void) | null;
+  /** Reasons for which kinds were accepted. */
+  accepted: Map<string, string>;
 };
 
 /** The findings of the open question, numbered; the chosen one shows its remedies. */
-export function Ledger({ rows, chosen, onChoose, operations, onRun }: Props) {
+export function Ledger(props: Props) {
+  const { rows, chosen, onChoose } = props;
   const box = useRef<HTMLDivElement>(null);
   const list = useVirtualizer({
     count: rows.length,
@@ -59,7 +65,7 @@ export function Ledger({ rows, chosen, onChoose, operations, onRun }: Props) {
                 <span className="font-[650]">{row.spot.title}</span>
                 <span className="whitespace-nowrap text-ink-2">{row.spot.measure}</span>
               </button>
-              {on && <Remedies row={row} rows={rows} operations={operations} onRun={onRun} />}
+              {on && <Remedies row={row} {...props} />}
             </div>
           );
         })}
@@ -68,12 +74,7 @@ export function Ledger({ rows, chosen, onChoose, operations, onRun }: Props) {
   );
 }
 
-function Remedies({
-  row,
-  rows,
-  operations,
-  onRun,
-}: Pick<Props, "rows" | "operations" | "onRun"> & { row: Row }) {
+function Remedies({ row, rows, operations, onRun, onAccept, accepted }: Props & { row: Row }) {
   const fitting = operations.filter((one) => one.answers.includes(row.finding.kind));
   const alike = rows.filter((one) => one.finding === row.finding).length;
   return (
@@ -106,7 +107,46 @@ function Remedies({
           </div>
         );
       })}
+      {row.finding.severity === "call" && (
+        <Accept
+          key={row.finding.kind}
+          reason={accepted.get(row.finding.kind)}
+          onAccept={onAccept && ((reason) => onAccept(row.finding.kind, reason))}
+        />
+      )}
     </div>
+  );
+}
+
+/** A person's decision to take all of a kind as it is, with the reason. */
+function Accept(props: {
+  reason: string | undefined;
+  onAccept: ((reason: string) => void) | null;
+}) {
+  const [reason, setReason] = useState("");
+  if (props.reason) return <p className="mt-2">Accepted: “{props.reason}”</p>;
+  return (
+    <form
+      className="mt-2 flex gap-2"
+      onSubmit={(event) => {
+        event.preventDefault();
+        props.onAccept?.(reason.trim());
+      }}
+    >
+      <input
+        aria-label="Reason to accept it as it is"
+        className={inputLook}
+        placeholder="Accept as it is, because…"
+        minLength={3}
+        maxLength={1000}
+        required
+        value={reason}
+        onChange={(event) => setReason(event.target.value)}
+      />
+      <Button type="submit" disabled={!props.onAccept}>
+        Accept
+      </Button>
+    </form>
   );
 }
 

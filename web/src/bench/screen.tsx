@@ -32,7 +32,7 @@ import { DIRECTIONS, ViewTools } from "./view-tools";
 
 const LABELS = 14;
 const KEYS: readonly KeyLine[] = [
-  ["1 2 3", "Questions of the seam"],
+  ["1 … 4", "Questions of the seam"],
   ["N P", "Next, previous finding"],
   ["Esc", "Let go of the finding"],
   ["M", "Mend"],
@@ -109,6 +109,7 @@ function Bench({ id, onKeys }: { id: number; onKeys: () => void }) {
     () => (revision && question ? rowsOf(revision, question) : []),
     [revision, question],
   );
+  const hasMarks = question !== undefined && question.key !== "size";
   const chosen = rows.find((row) => row.number === bench.chosen);
   const job = item.job;
   const busy = isOpen(job);
@@ -204,9 +205,9 @@ function Bench({ id, onKeys }: { id: number; onKeys: () => void }) {
             <Viewer
               skin={skin.data}
               marks={fits ? (marks.data ?? null) : null}
-              places={question?.key === "closed" ? places : []}
+              places={hasMarks ? places : []}
               chosenPlace={chosen?.mark ?? null}
-              labels={fits && question?.key === "closed" ? labels : []}
+              labels={fits && hasMarks ? labels : []}
               chosenLabel={bench.chosen}
               onChoose={(number) => {
                 const row = rows.find((one) => one.number === number);
@@ -250,7 +251,7 @@ function Bench({ id, onKeys }: { id: number; onKeys: () => void }) {
                   {verdictOf(revision, question, rows).title}
                 </h2>
                 <p className="mt-1 text-ink-2">{verdictOf(revision, question, rows).about}</p>
-                {question.key === "closed" && rows.some((r) => r.finding.severity === "leak") && (
+                {rows.some((r) => r.finding.severity === "leak") && (
                   <Button
                     look="primary"
                     hint="M"
@@ -285,6 +286,10 @@ function Bench({ id, onKeys }: { id: number; onKeys: () => void }) {
                   onChoose={choose}
                   operations={operations}
                   onRun={canWork ? run : null}
+                  onAccept={
+                    canWork ? (kind, reason) => actions.waive.mutate({ kind, reason }) : null
+                  }
+                  accepted={new Map(item.waivers.map((one) => [one.kind, one.reason]))}
                 />
               )}
               <AccountOf revision={revision} />

@@ -1,4 +1,4 @@
-import type { Question, Revision } from "../api/client";
+import type { Question, Report, Revision } from "../api/client";
 import { plural } from "../ui/format";
 import type { Row } from "./rows";
 
@@ -10,17 +10,31 @@ export function verdictOf(revision: Revision, question: Question, rows: Row[]) {
   const leaks = rows.filter((row) => row.finding.severity === "leak");
   if (question.key === "size") return sizeVerdict(revision, rows);
   const calls = listOf(question, rows, "call");
+  const words = WORDS[question.key as keyof typeof WORDS];
   if (leaks.length) {
+    const n = leaks.length === 1 ? "one place" : `${inWords(leaks.length)} places`;
     return {
-      title: `The skin leaks at ${leaks.length === 1 ? "one place" : `${inWords(leaks.length)} places`}.`,
+      title: words.leaks(n),
       about: `${listOf(question, rows, "leak")}.${calls && ` Your call: ${calls.toLowerCase()}.`}`,
     };
   }
-  return {
-    title: "The skin is tight.",
-    about: `Watertight, manifold and facing outward: ${plural(revision.report.triangles, "triangle")} in ${plural(revision.report.shells, "shell")}, examined in ${revision.report.seconds.toFixed(1)} s.`,
-  };
+  if (calls) return { title: "A person must decide.", about: `${calls}.` };
+  return { title: words.tight, about: words.about(revision.report) };
 }
+
+const WORDS = {
+  closed: {
+    leaks: (n: string) => `The skin leaks at ${n}.`,
+    tight: "The skin is tight.",
+    about: (report: Report) =>
+      `Watertight, manifold and facing outward: ${plural(report.triangles, "triangle")} in ${plural(report.shells, "shell")}, examined in ${report.seconds.toFixed(1)} s.`,
+  },
+  solid: {
+    leaks: (n: string) => `Pieces overlap at ${n}.`,
+    tight: "Nothing crosses.",
+    about: () => "No two triangles meet but in the vertices and edges they share.",
+  },
+};
 
 function sizeVerdict(revision: Revision, rows: Row[]) {
   const { report } = revision;

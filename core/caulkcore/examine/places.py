@@ -1,0 +1,52 @@
+"""Making a place from the faces, edges and curves that belong to it."""
+
+import numpy as np
+
+from ..mesh import Array, Mesh, face_crosses
+from .finding import Place
+
+
+def place_of(
+    mesh: Mesh,
+    title: str,
+    measure: str,
+    count: int,
+    *,
+    faces: Array | None = None,
+    lines: Array | None = None,
+    curves: Array | None = None,
+    facing: Array | None = None,
+) -> Place:
+    """A place with its box, a point on it, and the direction to look from.
+
+    Parameters
+    ----------
+    mesh : Mesh
+    title, measure : str
+    count : int
+    faces : ndarray, shape (k,), optional
+        Faces of the mesh.
+    lines : ndarray, shape (k, 2), optional
+        Pairs of vertices.
+    curves : ndarray, shape (k, 2, 3), optional
+        Segments that are no edges. When given, the place is where they are.
+    facing : ndarray, shape (3,), optional
+        The surface's direction there; by default the faces' mean normal, or away from the middle.
+    """
+    faces = np.asarray([] if faces is None else faces, dtype=np.int32)
+    lines = np.asarray([] if lines is None else lines, dtype=np.int32).reshape(-1, 2)
+    curves = np.zeros((0, 2, 3)) if curves is None else curves
+    if len(curves):
+        points = curves.reshape(-1, 3)
+    else:
+        points = mesh.vertices[np.concatenate([mesh.faces[faces].ravel(), lines.ravel()])]
+    low, high = points.min(axis=0), points.max(axis=0)
+    middle = (low + high) / 2
+    if facing is None:
+        facing = face_crosses(mesh.vertices, mesh.faces[faces]).sum(axis=0)
+    if not facing.any():
+        facing = middle - mesh.bounds.mean(axis=0)
+    size = np.linalg.norm(facing)
+    at = points[np.argmin(np.linalg.norm(points - middle, axis=1))]
+    direction = facing / size if size > 0 else np.zeros(3)
+    return Place(title, measure, count, low, high, at, direction, faces, lines, curves)
