@@ -5,7 +5,10 @@ from functools import cached_property
 
 import numpy as np
 
-Array = np.ndarray
+from .arrays import Array
+from .kernels.faces import total_sums
+
+__all__ = ["Array", "Mesh", "face_areas", "face_crosses"]
 
 
 @dataclass(frozen=True, eq=False)
@@ -50,18 +53,22 @@ class Mesh:
         return float(np.linalg.norm(self.size))
 
     @cached_property
+    def _sums(self) -> tuple[float, float]:
+        return total_sums(self.vertices, self.faces, self.bounds.mean(axis=0))
+
+    @property
     def area(self) -> float:
         """Sum of the triangles' areas."""
-        return float(face_areas(self.vertices, self.faces).sum())
+        return float(self._sums[1])
 
-    @cached_property
+    @property
     def volume(self) -> float:
         """Signed volume, measured from the middle of the bounding box.
 
         Of a closed, outward facing surface it is the enclosed volume; of an open one it depends
         on the reference point and means little.
         """
-        return float(face_volumes(self.vertices, self.faces, self.bounds.mean(axis=0)).sum())
+        return float(self._sums[0])
 
     def _has_strays(self) -> bool:
         seen = np.zeros(len(self.vertices), dtype=bool)
@@ -91,10 +98,3 @@ def face_crosses(vertices: Array, faces: Array) -> Array:
 def face_areas(vertices: Array, faces: Array) -> Array:
     """Area of each face, shape (m,)."""
     return 0.5 * np.linalg.norm(face_crosses(vertices, faces), axis=1)
-
-
-def face_volumes(vertices: Array, faces: Array, origin: Array) -> Array:
-    """Signed volume of the tetrahedron of each face and `origin`, shape (m,)."""
-    return (
-        np.einsum("ij,ij->i", vertices[faces[:, 0]] - origin, face_crosses(vertices, faces)) / 6.0
-    )

@@ -189,7 +189,7 @@ def float_cap() -> Manifold:
 
 def name_board() -> Manifold:
     """A boat's name in raised block letters on a board with a moulded edge."""
-    strokes = {
+    strokes: dict[str, list[tuple[float, float, float, float]]] = {
         "T": [(0, 8, 7, 2), (2.5, 0, 2, 10)],
         "E": [(0, 0, 2, 10), (0, 8, 6, 2), (0, 4, 5, 2), (0, 0, 6, 2)],
         "R": [(0, 0, 2, 10), (0, 8, 6, 2), (4, 4, 2, 6), (0, 4, 6, 2), (3.4, 0, 2.2, 5)],

@@ -13,6 +13,7 @@ import numpy as np
 from ..kernels import edges as kernel
 from ..kernels.crossings import crossing_pairs
 from ..kernels.doubles import first_of_same
+from ..kernels.faces import least_heights, shell_sums
 from ..kernels.tree import Tree
 from ..mesh import Array, Mesh, face_crosses
 from ..polygons import newell
@@ -63,7 +64,7 @@ class Skin:
     def zero_area_faces(self) -> Array:
         """Faces whose corners coincide or lie on a line."""
         v, f = self.mesh.vertices, self.mesh.faces
-        return np.flatnonzero(heights(v, f) <= FLAT * self.mesh.diagonal).astype(np.int32)
+        return np.flatnonzero(least_heights(v, f) <= FLAT * self.mesh.diagonal).astype(np.int32)
 
     @cached_property
     def hollow_faces(self) -> Array:
@@ -98,10 +99,23 @@ class Skin:
         return keep
 
     @cached_property
+    def _first(self) -> Topology:
+        """Topology of all faces that are not hollow."""
+        whole = self._counting.all()
+        return Topology(self.mesh, None if whole else self.mesh.faces[self._counting])
+
+    @cached_property
+    def _raw(self) -> Topology:
+        """Topology of `kept` as the faces run."""
+        if len(self.kept) == len(self._first.faces):
+            return self._first
+        return Topology(self.mesh, self.mesh.faces[self.kept])
+
+    @cached_property
     def _doubles(self) -> tuple[Array, Array]:
         """Redundant copies, and faces left single whose opposite copy cancels them."""
         kept = np.flatnonzero(self._counting)
-        topology = Topology(self.mesh, self.mesh.faces[kept])
+        topology = self._first
         if not (topology.sharing > 2).any() and not self._has_pillow(topology):
             none = np.zeros(0, dtype=np.int32)
             return none, none
@@ -155,7 +169,7 @@ class Skin:
 
     @cached_property
     def _sense(self) -> tuple[Array, Array, Array]:
-        raw = Topology(self.mesh, self.mesh.faces[self.kept])
+        raw = self._raw
         patch, turned, count, twisted = kernel.coherent_patches(raw.faces, raw.partner)
         if not turned.any():
             return turned, patch, twisted
@@ -186,10 +200,10 @@ class Skin:
     def topology(self) -> Topology:
         """Topology of `kept`, with the flipped faces turned."""
         turned = self._sense[0]
-        faces = self.mesh.faces[self.kept]
-        if turned.any():
-            faces = faces.copy()
-            faces[turned] = faces[turned][:, ::-1]
+        if not turned.any():
+            return self._raw
+        faces = self._raw.faces.copy()
+        faces[turned] = faces[turned][:, ::-1]
         return Topology(self.mesh, faces)
 
     # shells
@@ -209,19 +223,7 @@ class Skin:
     def shell_measures(self) -> tuple[Array, Array]:
         """Signed volume and area of each shell, the volume from the shell's own middle."""
         shell, count = self.shells
-        v, faces = self.mesh.vertices, self.topology.faces
-        cross = face_crosses(v, faces)
-        middles = v[faces].mean(axis=1)
-        size = np.maximum(np.bincount(shell, minlength=count), 1)
-        centre = np.stack(
-            [np.bincount(shell, middles[:, k], minlength=count) / size for k in range(3)], axis=1
-        )
-        tetra = np.einsum("ij,ij->i", v[faces[:, 0]] - centre[shell], cross) / 6.0
-        area = 0.5 * np.linalg.norm(cross, axis=1)
-        return (
-            np.bincount(shell, tetra, minlength=count),
-            np.bincount(shell, area, minlength=count),
-        )
+        return shell_sums(self.mesh.vertices, self.topology.faces, shell, count)
 
     @cached_property
     def rings(self) -> list[tuple[int, list[int]]]:
@@ -332,16 +334,6 @@ class Skin:
             and not len(self.pinched)
             and not len(self.inside_out)
         )
-
-
-def heights(vertices: Array, faces: Array) -> Array:
-    """Least height of each face, shape (m,): twice its area over its longest side."""
-    double_area = np.linalg.norm(face_crosses(vertices, faces), axis=1)
-    longest = np.zeros(len(faces))
-    for k in range(3):
-        side = vertices[faces[:, k]] - vertices[faces[:, (k + 1) % 3]]
-        np.maximum(longest, np.linalg.norm(side, axis=1), out=longest)
-    return np.divide(double_area, longest, out=np.zeros(len(faces)), where=longest > 0)
 
 
 def _even(faces: Array) -> Array:

@@ -8,7 +8,7 @@ area meet nothing.
 import numba as nb
 import numpy as np
 
-from ..mesh import Array
+from ..arrays import Array
 from .predicates import orient2d, orient3d
 from .tree import _LEAF, Tree
 
@@ -185,7 +185,7 @@ def _surely_one_side(p: Array, plane: Array, t: Array, s: Array) -> bool:
     side = 0
     for k in range(3):
         v = s[k]
-        if v == t0 or v == t1 or v == t2:
+        if v in (t0, t1, t2):
             continue
         x, y, z = p[v, 0] - p[t0, 0], p[v, 1] - p[t0, 1], p[v, 2] - p[t0, 2]
         height = plane[0] * x + plane[1] * y + plane[2] * z

@@ -6,7 +6,7 @@ A *half-edge* ``h = 3 f + k`` runs along face ``f`` from its corner ``k`` to the
 import numba as nb
 import numpy as np
 
-from ..mesh import Array
+from ..arrays import Array
 
 
 @nb.njit(cache=True)

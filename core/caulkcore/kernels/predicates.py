@@ -8,7 +8,7 @@ overflows or underflows: coordinates between 1e-60 and 1e60.
 import numba as nb
 import numpy as np
 
-from ..mesh import Array
+from ..arrays import Array
 
 _SPLIT = 134217729.0
 _FILTER_3D = 7.7715611723761027e-16

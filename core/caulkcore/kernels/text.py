@@ -3,7 +3,7 @@
 import numba as nb
 import numpy as np
 
-from ..mesh import Array
+from ..arrays import Array
 
 # What went wrong in a scan; the callers turn it into a sentence with the place.
 FINE, BAD_NUMBER, CUT_OFF, BAD_INDEX, TOO_FEW_CORNERS = 0, 1, 2, 3, 4

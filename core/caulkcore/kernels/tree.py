@@ -9,7 +9,7 @@ from dataclasses import dataclass
 import numba as nb
 import numpy as np
 
-from ..mesh import Array
+from ..arrays import Array
 
 _LEAF = 4
 

@@ -3,7 +3,7 @@
 import numba as nb
 import numpy as np
 
-from ..mesh import Array
+from ..arrays import Array
 
 
 @nb.njit(cache=True)

@@ -6,7 +6,8 @@ import numpy as np
 
 from ..examine import closed as check
 from ..examine.finding import counted
-from ..examine.skin import FLAT, Skin, heights
+from ..examine.skin import FLAT, Skin
+from ..kernels.faces import least_heights
 from ..mesh import Array, Mesh
 from ..topology import Topology
 from .outcome import Outcome
@@ -136,7 +137,7 @@ def _turn_edges(mesh: Mesh, faces: Array, flat: Array, drop: Array, left: Array)
         edges.add(new)
         busy |= {f, g}
         turned += 1
-        height = heights(v, faces[[f, g]])
+        height = least_heights(v, faces[[f, g]])
         limit = FLAT * mesh.diagonal
         flat[f], flat[g] = height[0] <= limit, height[1] <= limit
     return turned, gone

@@ -1,0 +1,5 @@
+"""The one array type."""
+
+import numpy as np
+
+Array = np.ndarray

@@ -1,0 +1,86 @@
+"""Measures of faces and shells: areas, volumes, least heights."""
+
+import numba as nb
+import numpy as np
+
+from ..arrays import Array
+
+
+@nb.njit(cache=True, inline="always")
+def _cross(p: Array, a: int, b: int, c: int) -> tuple[float, float, float]:
+    ux, uy, uz = p[b, 0] - p[a, 0], p[b, 1] - p[a, 1], p[b, 2] - p[a, 2]
+    vx, vy, vz = p[c, 0] - p[a, 0], p[c, 1] - p[a, 1], p[c, 2] - p[a, 2]
+    return uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx
+
+
+@nb.njit(cache=True, inline="always")
+def _squared(p: Array, a: int, b: int) -> float:
+    x, y, z = p[a, 0] - p[b, 0], p[a, 1] - p[b, 1], p[a, 2] - p[b, 2]
+    return x * x + y * y + z * z
+
+
+@nb.njit(cache=True, parallel=True)
+def least_heights(p: Array, faces: Array) -> Array:
+    """Least height of each face, shape (m,): twice its area over its longest side."""
+    out = np.empty(len(faces))
+    for f in nb.prange(len(faces)):
+        a, b, c = faces[f, 0], faces[f, 1], faces[f, 2]
+        x, y, z = _cross(p, a, b, c)
+        longest = max(_squared(p, a, b), _squared(p, b, c), _squared(p, c, a))
+        out[f] = np.sqrt((x * x + y * y + z * z) / longest) if longest > 0.0 else 0.0
+    return out
+
+
+@nb.njit(cache=True)
+def shell_sums(p: Array, faces: Array, shell: Array, count: int) -> tuple[Array, Array]:
+    """Signed volume and area of each shell, the volume measured from the shell's own middle.
+
+    Parameters
+    ----------
+    p : ndarray, shape (n, 3)
+    faces : ndarray, shape (m, 3)
+    shell : ndarray, shape (m,)
+    count : int
+
+    Returns
+    -------
+    volume, area : ndarray, shape (count,)
+    """
+    middle = np.zeros((count, 3))
+    size = np.zeros(count)
+    for f in range(len(faces)):
+        s = shell[f]
+        size[s] += 3.0
+        for k in range(3):
+            for j in range(3):
+                middle[s, j] += p[faces[f, k], j]
+    for s in range(count):
+        for j in range(3):
+            middle[s, j] /= max(size[s], 1.0)
+    volume, area = np.zeros(count), np.zeros(count)
+    for f in range(len(faces)):
+        s, a = shell[f], faces[f, 0]
+        x, y, z = _cross(p, a, faces[f, 1], faces[f, 2])
+        volume[s] += (
+            (p[a, 0] - middle[s, 0]) * x
+            + (p[a, 1] - middle[s, 1]) * y
+            + (p[a, 2] - middle[s, 2]) * z
+        )
+        area[s] += np.sqrt(x * x + y * y + z * z)
+    return volume / 6.0, area / 2.0
+
+
+@nb.njit(cache=True)
+def total_sums(p: Array, faces: Array, origin: Array) -> tuple[float, float]:
+    """Signed volume from `origin`, and area, of all faces; summed in parts to keep precision."""
+    volume = area = 0.0
+    for start in range(0, len(faces), 4096):
+        v = s = 0.0
+        for f in range(start, min(start + 4096, len(faces))):
+            a = faces[f, 0]
+            x, y, z = _cross(p, a, faces[f, 1], faces[f, 2])
+            v += (p[a, 0] - origin[0]) * x + (p[a, 1] - origin[1]) * y + (p[a, 2] - origin[2]) * z
+            s += np.sqrt(x * x + y * y + z * z)
+        volume += v
+        area += s
+    return volume / 6.0, area / 2.0
