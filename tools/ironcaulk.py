@@ -32,6 +32,12 @@ def main(arguments: list[str]) -> int:
             return run.up(_port(rest))
         if command == "test":
             return run.test(rest)
+        if command == "bench":
+            provide.python_packages(DEV)
+            provide.kernels()
+            script = str(provide.ROOT / "benchmarks" / "run.py")
+            python = str(provide.PYTHON)
+            os.execve(python, [python, script, *rest], provide.environment())
         if command == "setup":
             provide.everything(DEV if "--dev" in rest else SERVER)
             return 0
@@ -55,6 +61,7 @@ _HELP = """\
 ./ironcaulk test [ARGS]        run all tests; ARGS go to pytest
 ./ironcaulk check FILE...      examine files          (--unit U, --json)
 ./ironcaulk mend FILE -o OUT   mend a file            (--unit U, --json)
+./ironcaulk bench [NAME...]    measure beside other libraries (read, closed, crossings, ...)
 ./ironcaulk setup [--dev]      set up only"""
 
 if __name__ == "__main__":

@@ -88,8 +88,6 @@ def _page(told: dict[str, Any]) -> str:
 
 
 def _not_built(asked: argparse.Namespace) -> str | None:
-    if asked.voids != "keep":
-        return "voids can only be kept so far"
     if asked.sheet is not None:
         return "open sheets cannot be given a thickness yet"
     if asked.recast is not None:
@@ -114,7 +112,7 @@ def _mend(asked: argparse.Namespace) -> int:
     except RefusedInput as problem:
         _say(asked.file, problem)
         return UNREADABLE
-    outcome = mend(source.mesh_mm(), source.unit, unite=asked.unite == "all")
+    outcome = mend(source.mesh_mm(), source.unit, unite=asked.unite == "all", voids=asked.voids)
     told = outcome.as_json()
     told["before"] = _told(asked.file, source, told["before"])
     code = TIGHT

@@ -49,6 +49,12 @@ QUESTIONS = (
         "Is it one skin, without crossings or overlapping pieces?",
         ("overlapping-shells", "self-intersections"),
     ),
+    Question(
+        "inside",
+        "Inside",
+        "Is there anything inside that does not belong?",
+        ("sealed-voids", "buried-shells", "debris"),
+    ),
 )
 
 NOUNS = {
@@ -63,6 +69,9 @@ NOUNS = {
     "duplicate-faces": ("duplicate face", "duplicate faces"),
     "zero-area-faces": ("face without area", "faces without area"),
     "self-intersections": ("crossing with itself", "crossings with itself"),
+    "sealed-voids": ("sealed void", "sealed voids"),
+    "buried-shells": ("buried solid", "buried solids"),
+    "debris": ("bit of debris", "bits of debris"),
     "overlapping-shells": ("overlap of pieces", "overlaps of pieces"),
 }
 """What one place of a kind, and several, are called."""

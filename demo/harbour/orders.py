@@ -61,7 +61,13 @@ def _lantern() -> Mesh:
     for at, count in (((12, -10, 52), 150), ((-31, -8, 3), 8), ((3, -2, 69.5), 7)):
         mesh = b.without(mesh, b.near(mesh, at, count))
     mesh = b.turned(mesh, b.near(mesh, (17.5, -2, 30), 90))
-    return b.turned(mesh, b.near(mesh, (4, -4, 62), 60))
+    mesh = b.turned(mesh, b.near(mesh, (4, -4, 62), 60))
+    core = s.as_mesh(s.Manifold.sphere(3, 48).translate((0, 0, 63.5)))
+    crumbs = [
+        s.as_mesh(s.Manifold.cube((0.3, 0.2, 0.2)).translate((x, y, 15.4)))
+        for x, y in ((4, -3), (-6, 2), (1, 7))
+    ]
+    return b.soup(mesh, Mesh(core.vertices, core.faces[:, ::-1]), *crumbs)
 
 
 def _wheel() -> Mesh:
@@ -118,7 +124,7 @@ def orders() -> tuple[DemoOrder, ...]:
             (
                 DemoItem("Lantern housing", "lantern_v7.stl", "sintered-nylon", 12,
                          "Exported in a hurry: the roof lost a panel, and some posts look "
-                         "dark in our viewer.", _lantern()),
+                         "dark in our viewer. The finial was hollow once.", _lantern()),
                 DemoItem("Gallery bracket", "bracket-left.stl", "sintered-nylon", 24,
                          "Same as last year's.", s.as_mesh(s.gallery_bracket())),
             ),

@@ -24,7 +24,11 @@ def _few_words(findings: Iterable[dict[str, Any]]) -> str:
     return ", ".join(f"{f['places']:,} {noun(f['kind'], f['places'])}" for f in findings)
 
 
-_TIGHT_WORDS = {"closed": "watertight, outward", "solid": "nothing crosses"}
+_TIGHT_WORDS = {
+    "closed": "watertight, outward",
+    "solid": "nothing crosses",
+    "inside": "nothing inside",
+}
 
 
 def _size_words(report: dict[str, Any]) -> str:

@@ -82,7 +82,7 @@ def test_mend_refuses_a_sheet_and_writes_nothing(tmp_path, capsys) -> None:
     assert "open sheet" in capsys.readouterr().err
 
 
-@pytest.mark.parametrize("option", [["--recast", "1"], ["--sheet", "2"], ["--voids", "fill"]])
+@pytest.mark.parametrize("option", [["--recast", "1"], ["--sheet", "2"]])
 def test_what_is_not_built_is_refused_plainly(option, holed, tmp_path, capsys) -> None:
     assert main(["mend", str(holed), "-o", str(tmp_path / "b.stl"), *option]) == 3
     assert "Refused" in capsys.readouterr().err

@@ -6,7 +6,7 @@ from ..kinds import QUESTIONS
 from ..mesh import Mesh
 from ..progress import SILENT, Progress
 from ..units import GIVEN, UnitGuess
-from . import closed, size, solid
+from . import closed, inside, size, solid
 from .finding import Finding, Place
 from .report import Report
 from .skin import Skin
@@ -53,5 +53,8 @@ def examine(
     if "solid" in questions:
         progress.step("Looking for triangles that cross", 0.5)
         findings += solid.find(skin)
+    if "inside" in questions:
+        progress.step("Looking inside", 0.95)
+        findings += inside.find(skin)
     shells = skin.shells[1]
     return Report(mesh, shells, tuple(findings), time.perf_counter() - start, unit)

@@ -104,3 +104,8 @@ def length_text(mm: float) -> str:
     if mm >= 0.1 or mm == 0:
         return f"{mm:,.1f} mm"
     return f"{mm:.3f} mm" if mm >= 0.001 else "under 0.001 mm"
+
+
+def volume_text(mm3: float) -> str:
+    """A volume as the interface writes it."""
+    return f"{mm3 / 1000:,.2f} cm³" if mm3 >= 10 else f"{mm3:.2f} mm³"

@@ -226,6 +226,16 @@ class Skin:
         return shell_sums(self.mesh.vertices, self.topology.faces, shell, count)
 
     @cached_property
+    def shell_extents(self) -> Array:
+        """Diagonal of each shell's bounding box, shape (count,)."""
+        shell, count = self.shells
+        low, high = np.full((count, 3), np.inf), np.full((count, 3), -np.inf)
+        corners = self.mesh.vertices[self.topology.faces]
+        np.minimum.at(low, shell, corners.min(axis=1))
+        np.maximum.at(high, shell, corners.max(axis=1))
+        return np.linalg.norm(high - low, axis=1)
+
+    @cached_property
     def rings(self) -> list[tuple[int, list[int]]]:
         """Flat loops by number, each with the loops that are holes in it."""
         points = [

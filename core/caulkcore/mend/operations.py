@@ -12,7 +12,7 @@ from ..errors import RefusedRemedy
 from ..mesh import Mesh
 from ..progress import Progress
 from ..units import MILLIMETRES
-from . import drop, fill, orient, part, stitch, unite
+from . import clear, drop, fill, orient, part, stitch, unite
 from .outcome import Outcome
 
 
@@ -238,6 +238,33 @@ OPERATIONS = (
         ("overlapping-shells",),
         (_PLACES,),
         unite.unite,
+    ),
+    Operation(
+        "fill-voids",
+        "Fill the void",
+        "voids filled",
+        "Leaves out the inner skin, so that the hollow becomes material.",
+        ("sealed-voids",),
+        (_PLACES,),
+        clear.fill_voids,
+    ),
+    Operation(
+        "drop-buried",
+        "Leave it out",
+        "buried solids left out",
+        "Leaves out the skin of a solid inside another; what can be seen stays as it is.",
+        ("buried-shells",),
+        (_PLACES,),
+        clear.drop_buried,
+    ),
+    Operation(
+        "drop-debris",
+        "Drop it",
+        "debris dropped",
+        "Leaves out bits too small to be meant.",
+        ("debris",),
+        (_PLACES,),
+        clear.drop_debris,
     ),
 )
 

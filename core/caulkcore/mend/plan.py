@@ -1,7 +1,7 @@
 """The plan: the remedies in order, each only where something of its kind was found."""
 
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, Literal
 
 from ..examine import ALL, Report, examine
 from ..kinds import noun
@@ -33,6 +33,7 @@ _MAY_SHOW = {kind: _BENEATH | _TOUCHING for kind, _ in SEQUENCE} | {
     "pinched-vertices": {"inside-out-shells"},
     "inside-out-shells": {"overlapping-shells"},
     "overlapping-shells": set(),
+    "sealed-voids": set(),
 }
 
 
@@ -101,7 +102,11 @@ class Mended:
 
 
 def mend(
-    mesh: Mesh, unit: UnitGuess = GIVEN, progress: Progress = SILENT, unite: bool = True
+    mesh: Mesh,
+    unit: UnitGuess = GIVEN,
+    progress: Progress = SILENT,
+    unite: bool = True,
+    voids: Literal["fill", "keep", "ask"] = "keep",
 ) -> Mended:
     """Mend all that can be mended without a decision.
 
@@ -118,6 +123,8 @@ def mend(
     progress : Progress
     unite : bool
         Whether overlapping pieces are united.
+    voids : {"fill", "keep", "ask"}
+        What to do with sealed voids; ``ask`` refuses when there are any.
 
     Returns
     -------
@@ -132,17 +139,21 @@ def mend(
             work.take(kind, name, _CLOSED, progress.part(0.15 + 0.6 * share, 0.75))
         if work.report.tight or work.mesh is known:
             break
-    report = before
     if work.mesh is not mesh:
-        report = work.report = examine(work.mesh, unit, progress.part(0.75, 0.82))
+        work.report = examine(work.mesh, unit, progress.part(0.75, 0.82))
     if unite:
         work.take("overlapping-shells", "unite", ALL, progress.part(0.82, 0.9))
-        report = work.report
+    if voids == "fill":
+        work.take("sealed-voids", "fill-voids", ALL, progress.part(0.82, 0.9))
+    report = work.report
     progress.step("Writing the account", 0.9)
     if not len(work.mesh.faces):
         reason = "Nothing would be left: all faces are copies of each other or without area."
         return Mended(mesh, before, before, Account.between(mesh, mesh), (), reason)
     refused = None if report.tight else _reason(report, work.left)
+    open_ = [f for f in report.findings if f.kind == "sealed-voids"]
+    if voids == "ask" and open_ and refused is None:
+        refused = f"A person must decide: {open_[0].text}"
     account = Account.between(mesh, work.mesh)
     return Mended(work.mesh, before, report, account, tuple(work.steps), refused)
 
@@ -157,7 +168,8 @@ class _Work:
 
     def take(self, kind: str, name: str, asked: tuple[str, ...], progress: Progress) -> None:
         """Run an operation if its kind was found, and keep the result if it is better."""
-        if kind not in self.report.leaks:
+        found = {f.kind: f.count for f in self.report.findings}
+        if kind not in found:
             return
         progress.step(operation(name).title, 0.0)
         outcome = operation(name).run(self.mesh)
@@ -179,7 +191,8 @@ class _Work:
 def _better(kind: str, before: Report, after: Report) -> bool:
     if not len(after.mesh.faces):
         return False
-    if after.leaks.get(kind, 0) >= before.leaks[kind]:
+    was, is_ = ({f.kind: f.count for f in r.findings} for r in (before, after))
+    if is_.get(kind, 0) >= was[kind]:
         return False
     return all(n <= before.leaks.get(k, 0) or k in _MAY_SHOW[kind] for k, n in after.leaks.items())
 

@@ -29,6 +29,11 @@ const WORDS = {
     about: (report: Report) =>
       `Watertight, manifold and facing outward: ${plural(report.triangles, "triangle")} in ${plural(report.shells, "shell")}, examined in ${report.seconds.toFixed(1)} s.`,
   },
+  inside: {
+    leaks: (n: string) => `The inside is not clear at ${n}.`,
+    tight: "Nothing inside.",
+    about: () => "No voids, no solids within the solid, no debris.",
+  },
   solid: {
     leaks: (n: string) => `Pieces overlap at ${n}.`,
     tight: "Nothing crosses.",

@@ -1,0 +1,135 @@
+"""The table of ``./ironcaulk bench``: our work beside a general-purpose library, in one run.
+
+Every input is made here. Both sides run in this process, one after the other, after a warm-up;
+figures are medians. The machine's noise falls on both, so the ratio is what counts.
+"""
+
+import io
+import resource
+import statistics
+import sys
+import tempfile
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+import numpy as np
+import trimesh
+from caulkcore import Mesh, examine, mend, read
+from caulkcore.examine import Skin
+from caulkcore.formats import stl
+from caulkcore.kernels.crossings import crossing_pairs
+from caulkcore.kernels.tree import Tree
+from igl.copyleft.cgal import remesh_self_intersections
+
+_RUNS = 3
+
+
+def seconds(work: Callable[[], object], runs: int = _RUNS) -> float:
+    """Median time of some runs."""
+    taken = []
+    for _ in range(runs):
+        start = time.perf_counter()
+        work()
+        taken.append(time.perf_counter() - start)
+    return statistics.median(taken)
+
+
+def ball(triangles: int) -> Mesh:
+    """A bumpy closed surface of about so many triangles."""
+    rings = int(np.sqrt(triangles / 2))
+    t = np.linspace(0, np.pi, rings + 1)[1:-1]
+    a = np.linspace(0, 2 * np.pi, rings, endpoint=False)
+    r = 40 + np.sin(7 * t)[:, None] * np.cos(9 * a)
+    points = np.stack(
+        [r * np.sin(t)[:, None] * np.cos(a), r * np.sin(t)[:, None] * np.sin(a),
+         r * np.cos(t)[:, None] * np.ones_like(a)], axis=-1,
+    ).reshape(-1, 3)  # fmt: skip
+    n = len(points)
+    points = np.vstack([points, [[0, 0, 40], [0, 0, -40]]]).astype(np.float32)
+    i, j = np.meshgrid(np.arange(len(t) - 1), np.arange(rings), indexing="ij")
+    p, q = (i * rings + j).ravel(), (i * rings + (j + 1) % rings).ravel()
+    quads = np.stack([p, p + rings, q + rings, p, q + rings, q], axis=-1).reshape(-1, 3)
+    k = np.arange(rings)
+    top = np.stack([np.full(rings, n), k, (k + 1) % rings], axis=1)
+    last = (len(t) - 1) * rings
+    low = np.stack([np.full(rings, n + 1), last + (k + 1) % rings, last + k], axis=1)
+    return Mesh(points, np.vstack([quads, top, low]))
+
+
+def write_stl(mesh: Mesh, folder: Path) -> Path:
+    """The mesh as a binary STL."""
+    out = io.BytesIO()
+    stl.write(mesh, out)
+    path = folder / f"{len(mesh.faces)}.stl"
+    path.write_bytes(out.getvalue())
+    return path
+
+
+def row(work: str, ours: float, theirs: float | None, beside: str, bar: str) -> None:
+    """One line of the table."""
+    ratio = f"{theirs / ours:.1f} x" if theirs else ""
+    other = f"{theirs:.2f} s" if theirs else ""
+    print(f"| {work} | {ours:.2f} s | {other} | {ratio} | {beside} | {bar} |", flush=True)
+
+
+def closed_checks(mesh: Mesh) -> None:
+    """All of *Closed*, with shells and their nesting."""
+    skin = Skin(mesh)
+    assert skin.is_tight
+    _ = skin.loops, skin.nesting, mesh.volume
+
+
+def main() -> None:
+    """Print the table."""
+    wanted = set(sys.argv[1:])
+    with tempfile.TemporaryDirectory() as name:
+        big = ball(1_400_000)
+        path = write_stl(big, Path(name))
+        examine(ball(2_000))
+        print("| work | ours | beside | ratio | library | bar |\n|---|---|---|---|---|---|")
+        if not wanted or "read" in wanted:
+            theirs = seconds(lambda: trimesh.load(path))
+            row("read, weld and index a binary STL of 1.4 M triangles",
+                seconds(lambda: Skin(read(path).mesh).topology.starts), theirs,
+                "trimesh load", "8 x")  # fmt: skip
+        if not wanted or "closed" in wanted:
+
+            def theirs_closed() -> None:
+                other = trimesh.Trimesh(big.vertices, big.faces, process=False)
+                assert other.is_watertight
+                _ = other.volume, other.split()
+
+            row("all checks of Closed on it", seconds(lambda: closed_checks(fresh(big))),
+                seconds(theirs_closed, 1), "trimesh watertight, volume, split", "8 x")  # fmt: skip
+        if not wanted or "crossings" in wanted:
+            none = np.zeros(len(big.faces), dtype=bool)
+            faces = big.faces.astype(np.int64)
+            row("exact crossing test of all pairs on it",
+                seconds(lambda: crossing_pairs(Tree.of(big.vertices, big.faces), none)),
+                seconds(lambda: remesh_self_intersections(big.vertices, faces, detect_only=True)),
+                "libigl's exact detector", "4 x")  # fmt: skip
+        if not wanted or "examine" in wanted:
+            row("the whole examination, file to findings",
+                seconds(lambda: examine(read(path).mesh)), None, "", "2.5 s")  # fmt: skip
+        if not wanted or "mend" in wanted:
+            holed = Mesh(big.vertices, np.delete(big.faces, np.arange(0, len(big.faces), 2000), 0))
+            row("mend 700 holes in it", seconds(lambda: mend(holed), 1), None, "", "40 s")
+        if not wanted or "scale" in wanted:
+            print("\n| triangles | file to findings | per million |\n|---|---|---|")
+            for millions in (0.1, 0.3, 1, 3, 5):
+                mesh = ball(int(millions * 1e6))
+                file = write_stl(mesh, Path(name))
+                took = seconds(lambda file=file: examine(read(file).mesh), 1)  # type: ignore[misc]
+                print(f"| {len(mesh.faces):,} | {took:.2f} s | {took / millions:.2f} s |")
+    peak = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1e6
+    print(f"\nPeak memory of the whole run, the libraries' included: {peak:.1f} GB")
+
+
+def fresh(mesh: Mesh) -> Mesh:
+    """The same mesh without anything remembered."""
+    return Mesh(mesh.vertices, mesh.faces)
+
+
+if __name__ == "__main__":
+    main()

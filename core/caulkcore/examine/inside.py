@@ -1,0 +1,123 @@
+"""Is there anything inside that does not belong? Voids, buried solids, debris."""
+
+import numpy as np
+
+from ..mesh import Array
+from .finding import Finding, Place, counted, length_text, volume_text
+from .places import place_of
+from .skin import Skin
+
+DEBRIS_SIZE = 0.5
+"""A shell is debris if its bounding box's diagonal is at most this, mm."""
+DEBRIS_VOLUME = 0.1
+"""A shell is debris if it holds at most this, mm³, and measures at most `DEBRIS_REACH`."""
+DEBRIS_REACH = 2.0
+"""Longest diagonal of debris by volume, mm."""
+
+
+def debris(skin: Skin) -> Array:
+    """Shells too small to be meant, shape (k,): never all of them, and no open sheets."""
+    _, count = skin.shells
+    volume, _ = skin.shell_measures
+    across = skin.shell_extents
+    small = (across <= DEBRIS_SIZE) | ((np.abs(volume) <= DEBRIS_VOLUME) & (across <= DEBRIS_REACH))
+    small &= ~skin.sheets & (across < 0.05 * across.max(initial=0))
+    return np.flatnonzero(small) if count > 1 else np.zeros(0, dtype=np.int64)
+
+
+def surrounding(skin: Skin) -> Array:
+    """How many solids minus voids lie around each shell, shape (count,)."""
+    _, count = skin.shells
+    volume, _ = skin.shell_measures
+    _, parent = skin.nesting
+    around = np.zeros(count, dtype=np.int64)
+    for s in np.argsort(skin.nesting[0], kind="stable").tolist():
+        p = int(parent[s])
+        if p >= 0:
+            around[s] = around[p] + (1 if volume[p] >= 0 else -1)
+    return around
+
+
+def voids(skin: Skin) -> Array:
+    """Shells that face inward with material around them."""
+    volume, _ = skin.shell_measures
+    inner = (volume < 0) & (surrounding(skin) > 0) & ~skin.sheets
+    return np.setdiff1d(np.flatnonzero(inner), debris(skin))
+
+
+def buried(skin: Skin) -> Array:
+    """Shells that face outward with material around them."""
+    volume, _ = skin.shell_measures
+    inner = (volume >= 0) & (surrounding(skin) > 0) & ~skin.sheets
+    return np.setdiff1d(np.flatnonzero(inner), debris(skin))
+
+
+def find(skin: Skin) -> list[Finding]:
+    """The findings of *Inside*."""
+    if skin.shells[1] < 2:
+        return []
+    return [f for f in (sealed_voids(skin), buried_shells(skin), debris_bits(skin)) if f]
+
+
+def _places(skin: Skin, chosen: Array, noun: str) -> tuple[Place, ...]:
+    shell, _ = skin.shells
+    volume, _ = skin.shell_measures
+    order = np.argsort(shell, kind="stable")
+    begin = np.searchsorted(shell[order], np.arange(skin.shells[1] + 1))
+    places = []
+    for s in chosen.tolist():
+        faces = skin.kept[order[begin[s] : begin[s + 1]]]
+        size = float(skin.shell_extents[s])
+        title = f"{noun}, {volume_text(abs(float(volume[s])))}"
+        measure = f"{length_text(size)} across"
+        places.append((size, place_of(skin.mesh, title, measure, len(faces), faces=faces)))
+    places.sort(key=lambda p: -p[0])
+    return tuple(p for _, p in places)
+
+
+def sealed_voids(skin: Skin) -> Finding | None:
+    """Hollows without an opening."""
+    chosen = voids(skin)
+    n = len(chosen)
+    if not n:
+        return None
+    return Finding(
+        "sealed-voids",
+        "call",
+        n,
+        f"{counted(n, 'hollow')} without an opening. Powder or resin stays inside for good; if it "
+        "is not meant, fill it.",
+        _places(skin, chosen, "Sealed void"),
+    )
+
+
+def buried_shells(skin: Skin) -> Finding | None:
+    """Solids inside a solid."""
+    chosen = buried(skin)
+    n = len(chosen)
+    if not n:
+        return None
+    return Finding(
+        "buried-shells",
+        "call",
+        n,
+        f"{counted(n, 'solid')} buried in another. Its skin shows as rings in the layers and costs "
+        "time; nothing of it can be seen.",
+        _places(skin, chosen, "Buried solid"),
+    )
+
+
+def debris_bits(skin: Skin) -> Finding | None:
+    """Shells too small to be meant."""
+    chosen = debris(skin)
+    n = len(chosen)
+    if not n:
+        return None
+    return Finding(
+        "debris",
+        "call",
+        n,
+        f"{counted(n, 'bit')} too small to be meant. Loose crumbs in the powder or the vat, or "
+        "spots on the layers.",
+        _places(skin, chosen, "Debris"),
+    )
