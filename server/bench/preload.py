@@ -5,15 +5,16 @@ Only kernels that run on one thread may be touched here: threads do not survive 
 
 import numpy as np
 from caulkcore import Mesh
-from caulkcore.examine import Skin
 from caulkcore.kernels.weld import weld
+from caulkcore.topology import Topology
 
 from bench import child
 
 __all__ = ["child"]
 
 _corners = np.array([[0, 0, 0], [1, 0, 0], [0, 1, 0], [0, 0, 1]], dtype=np.float32)
-_vertices, _index = weld(_corners)
-_skin = Skin(Mesh(_vertices, np.array([[0, 2, 1], [0, 1, 3], [1, 2, 3], [2, 0, 3]])))
-assert _skin.is_tight
-assert not _skin.loops
+_vertices, _ = weld(_corners)
+_topology = Topology(Mesh(_vertices, np.array([[0, 2, 1], [0, 1, 3], [1, 2, 3], [2, 0, 3]])))
+assert _topology.is_sound
+assert _topology.shells[1] == 1
+assert not len(_topology.loops[0])

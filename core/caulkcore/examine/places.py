@@ -31,7 +31,8 @@ def place_of(
     curves : ndarray, shape (k, 2, 3), optional
         Segments that are no edges. When given, the place is where they are.
     facing : ndarray, shape (3,), optional
-        The surface's direction there; by default the faces' mean normal, or away from the middle.
+        The surface's direction there; by default the faces' mean normal, away from the middle for
+        lines alone, and none for faces that look every way.
     """
     faces = np.asarray([] if faces is None else faces, dtype=np.int32)
     lines = np.asarray([] if lines is None else lines, dtype=np.int32).reshape(-1, 2)
@@ -42,9 +43,12 @@ def place_of(
         points = mesh.vertices[np.concatenate([mesh.faces[faces].ravel(), lines.ravel()])]
     low, high = points.min(axis=0), points.max(axis=0)
     middle = (low + high) / 2
-    if facing is None:
-        facing = face_crosses(mesh.vertices, mesh.faces[faces]).sum(axis=0)
-    if not facing.any():
+    if facing is None and len(faces):
+        crosses = face_crosses(mesh.vertices, mesh.faces[faces])
+        facing = crosses.sum(axis=0)
+        if np.linalg.norm(facing) < 1e-3 * np.abs(crosses).sum():
+            facing = np.zeros(3)
+    elif facing is None:
         facing = middle - mesh.bounds.mean(axis=0)
     size = np.linalg.norm(facing)
     at = points[np.argmin(np.linalg.norm(points - middle, axis=1))]

@@ -186,6 +186,11 @@ function Bench({ id, onKeys }: { id: number; onKeys: () => void }) {
     actions.waive,
     actions.cancel,
   ].find((one) => one.isError)?.error.message;
+  const seeInside = bench.looks.seeThrough || openQuestion === "inside";
+  const looks = useMemo(
+    () => ({ ...bench.looks, seeThrough: seeInside }),
+    [bench.looks, seeInside],
+  );
   const labels = useMemo(
     () =>
       rows
@@ -213,7 +218,7 @@ function Bench({ id, onKeys }: { id: number; onKeys: () => void }) {
                 const row = rows.find((one) => one.number === number);
                 if (row) choose(row);
               }}
-              looks={bench.looks}
+              looks={looks}
               flight={bench.flight}
             />
           ) : (
