@@ -10,14 +10,12 @@ from types import SimpleNamespace
 import psycopg
 import pytest
 from psycopg import sql
-from selenium import webdriver
-from selenium.webdriver.chrome.service import Service
 
 ROOT = Path(__file__).resolve().parents[2]
 sys.path.insert(0, str(ROOT / "tools"))
 
 import run  # noqa: E402
-from page import Page  # noqa: E402
+from page import Page, start_browser  # noqa: E402
 
 NAME = "ironcaulk_browser"
 PASSWORD = "tallow-and-oakum"
@@ -66,31 +64,11 @@ def shop(tmp_path_factory) -> Iterator[SimpleNamespace]:
         _database("drop database if exists {} with (force)")
 
 
-def _driver(folder: str) -> webdriver.Chrome:
-    options = webdriver.ChromeOptions()
-    options.binary_location = "/usr/bin/chromium"
-    for argument in (
-        "headless=new", "no-sandbox", "use-angle=swiftshader", "enable-unsafe-swiftshader",
-        "disable-quic", "no-first-run", "disable-background-networking",
-        "disable-component-update", "disable-sync", f"user-data-dir={folder}",
-    ):  # fmt: skip
-        options.add_argument(f"--{argument}")
-    options.set_capability("goog:loggingPrefs", {"browser": "ALL"})
-    options.add_experimental_option("prefs", {"download.default_directory": folder})
-    made = webdriver.Chrome(options=options, service=Service("/usr/bin/chromedriver"))
-    made.execute_cdp_cmd(
-        "Emulation.setDeviceMetricsOverride",
-        {"width": 1280, "height": 800, "deviceScaleFactor": 1, "mobile": False},
-    )
-    made.set_script_timeout(60)
-    return made
-
-
 @pytest.fixture
 def page(shop) -> Iterator[Page]:
     """A browser logged in as the technician; any severe console message fails the test."""
     with tempfile.TemporaryDirectory(ignore_cleanup_errors=True) as folder:
-        driver = _driver(folder)
+        driver = start_browser(folder)
         try:
             one = Page(driver, shop.address, Path(folder))
             one.log_in("maren", PASSWORD)

@@ -3,7 +3,8 @@
 from pathlib import Path
 
 from selenium.common.exceptions import StaleElementReferenceException
-from selenium.webdriver import Chrome
+from selenium.webdriver import Chrome, ChromeOptions
+from selenium.webdriver.chrome.service import Service
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
@@ -11,6 +12,27 @@ from selenium.webdriver.remote.webelement import WebElement
 from selenium.webdriver.support.ui import WebDriverWait
 
 PATIENCE = 60
+
+
+def start_browser(folder: str) -> Chrome:
+    """Headless Chromium, 1280 x 800, drawing WebGL in software, downloads into a folder."""
+    options = ChromeOptions()
+    options.binary_location = "/usr/bin/chromium"
+    for argument in (
+        "headless=new", "no-sandbox", "use-angle=swiftshader", "enable-unsafe-swiftshader",
+        "disable-quic", "no-first-run", "disable-background-networking",
+        "disable-component-update", "disable-sync", f"user-data-dir={folder}",
+    ):  # fmt: skip
+        options.add_argument(f"--{argument}")
+    options.set_capability("goog:loggingPrefs", {"browser": "ALL"})
+    options.add_experimental_option("prefs", {"download.default_directory": folder})
+    made = Chrome(options=options, service=Service("/usr/bin/chromedriver"))
+    made.execute_cdp_cmd(
+        "Emulation.setDeviceMetricsOverride",
+        {"width": 1280, "height": 800, "deviceScaleFactor": 1, "mobile": False},
+    )
+    made.set_script_timeout(60)
+    return made
 
 
 class Page:

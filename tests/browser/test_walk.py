@@ -58,7 +58,7 @@ def test_from_a_broken_file_to_a_tight_one(page, broken) -> None:
     page.until(lambda: page.one("[data-finding='1']").get_attribute("aria-expanded") == "true")
 
     # an item that is not tight cannot be released
-    page.key("4")
+    page.one("[data-question=release]").click()
     page.reads("Not yet: it must be tight first.")
     assert not [x for x in page.all("[aria-label=Ledger] button") if x.text.startswith("Release")]
     page.key("2")
@@ -86,7 +86,7 @@ def test_from_a_broken_file_to_a_tight_one(page, broken) -> None:
     page.in_state("closed", "tight")
 
     # release, both formats, judged by others
-    page.key("4")
+    page.one("[data-question=release]").click()
     for words, suffix in (("Binary STL", ".stl"), ("OBJ", ".obj"), ("3MF", ".3mf")):
         next(x for x in page.all("[aria-label=Ledger] label") if words in x.text).click()
         n = len(page.all("[data-testid=release]"))
@@ -143,6 +143,27 @@ def test_a_size_can_be_kept_with_a_reason(page) -> None:
     page.one("[data-revision='0']").click()
     page.button("Work from here").click()
     page.until(lambda: page.one("input[value=mm]").is_selected())
+
+
+def test_a_void_is_seen_and_a_sculpture_becomes_one_solid(page) -> None:
+    page.open_item("Lantern")
+    page.in_state("inside", "your call")
+    page.one("[data-question=inside]").click()
+    page.one("[data-finding='1']").click()
+    page.one("[aria-label^=Reason]").send_keys("A hollow finial is wanted." + Keys.ENTER)
+    page.reads("Accepted: “A hollow finial is wanted.”")
+    page.one("[data-finding='2']").click()
+    page.button("Drop it", "[role=list]").click()
+    page.one("[data-revision='1']")
+    page.in_state("inside", "your call")
+    page.open_item("Seal on a rock")
+    page.in_state("solid", "leaks")
+    page.key("m")
+    page.one("[data-revision='1']")
+    page.in_state("solid", "tight")
+    page.in_state("closed", "tight")
+    page.one("[data-question=solid]").click()
+    page.reads("7 pieces united into 1.", "[data-testid=account]")
 
 
 def test_a_sheet_is_refused_with_the_reason(page) -> None:

@@ -49,6 +49,7 @@ def test_from_the_upload_to_the_letter(shop) -> None:
         "size": "tight",
         "closed": "leaks",
         "solid": "tight",
+        "inside": "tight",
         "release": "not run",
     }
 
@@ -123,6 +124,7 @@ def test_a_doubt_can_be_waived_with_a_reason_but_a_leak_cannot(shop) -> None:
         "size": "waived",
         "closed": "leaks",
         "solid": "tight",
+        "inside": "tight",
         "release": "not run",
     }
 

@@ -1,0 +1,88 @@
+"""Take the README's pictures of the running demo: ``.venv/bin/python docs/screenshots/take.py``.
+
+Needs ``./ironcaulk up`` on a fresh demo (it mends and releases as it goes) and
+``./ironcaulk setup --dev`` for the browser.
+"""
+
+import sys
+import tempfile
+import time
+from pathlib import Path
+
+HERE = Path(__file__).resolve().parent
+sys.path[:0] = [str(HERE.parents[1] / x) for x in ("tests/browser", "tools", "core", "demo")]
+
+from page import Page, start_browser  # noqa: E402
+
+
+class Pictures(Page):
+    """A page that is photographed once nothing moves any more."""
+
+    def shot(self, name: str) -> None:
+        """Save a picture when two looks in a row are the same."""
+        before = b""
+        for _ in range(40):
+            time.sleep(0.4)
+            now = self.driver.get_screenshot_as_png()
+            if now == before:
+                break
+            before = now
+        (HERE / f"{name}.png").write_bytes(before)
+
+
+def main(address: str) -> None:
+    """Walk through the demo."""
+    with tempfile.TemporaryDirectory(ignore_cleanup_errors=True) as folder:
+        page = Pictures(start_browser(folder), address, Path(folder))
+        try:
+            walk(page)
+        finally:
+            page.driver.quit()
+
+
+def walk(page: Pictures) -> None:
+    """The views in the order of the work."""
+    page.log_in("maren", "tallow-and-oakum")
+    page.reads("nothing running")
+    page.row("Lantern")
+    page.shot("orders")
+    page.key("n")
+    page.reads("New order", "[role=dialog]")
+    page.shot("take-in")
+    page.open_item("Horn cleat")
+    page.one("canvas")
+    page.shot("bench-size")
+    page.open_item("Lantern")
+    page.until(lambda: page.all("[data-label]"))
+    page.shot("bench-closed")
+    page.key("n")
+    page.shot("bench-place")
+    page.key("m")
+    page.one("[data-revision='1']")
+    page.key("2")
+    page.key("w")
+    page.shot("bench-mended")
+    page.key("4")
+    page.key("n")
+    page.shot("bench-inside")
+    page.open_item("Seal on a rock")
+    page.key("3")
+    page.until(lambda: page.all("[data-label]"))
+    page.shot("bench-one-solid")
+    page.key("m")
+    page.one("[data-revision='1']")
+    page.key("5")
+    page.key("d")
+    page.one("[data-testid=release]")
+    page.shot("bench-release")
+    page.driver.get(page.button("Letter to the customer").get_attribute("href"))
+    page.reads("What we changed")
+    page.shot("letter")
+    page.open_item("Pennant")
+    page.key("m")
+    page.reads("Not done", "[role=alert]")
+    page.shot("bench-refused")
+
+
+if __name__ == "__main__":
+    main(sys.argv[1] if len(sys.argv) > 1 else "http://localhost:8420")
