@@ -2,7 +2,10 @@
 
 from pathlib import Path
 
-from selenium.common.exceptions import StaleElementReferenceException
+from selenium.common.exceptions import (
+    ElementClickInterceptedException,
+    StaleElementReferenceException,
+)
 from selenium.webdriver import Chrome, ChromeOptions
 from selenium.webdriver.chrome.service import Service
 from selenium.webdriver.common.action_chains import ActionChains
@@ -61,6 +64,12 @@ class Page:
             return None
 
         return self.until(found)
+
+    def press(self, words: str, within: str = "") -> None:
+        """Click a button once nothing that still moves lies over it."""
+        quiet = [StaleElementReferenceException, ElementClickInterceptedException]
+        wait = WebDriverWait(self.driver, PATIENCE, 0.1, ignored_exceptions=quiet)
+        wait.until(lambda _: self.button(words, within).click() or True)
 
     def reads(self, words: str, within: str = "body") -> None:
         self.until(lambda: any(words in one.text for one in self.all(within)))

@@ -65,7 +65,7 @@ def test_from_a_broken_file_to_a_tight_one(page, broken) -> None:
 
     # one hole alone, then everything
     page.one("[data-finding='1']").click()
-    page.button("Close the hole", "[role=list]").click()
+    page.press("Close the hole", "[role=list]")
     page.one("[data-revision='1']")
     page.in_state("closed", "leaks")
     page.button("Mend").click()
@@ -153,7 +153,7 @@ def test_a_void_is_seen_and_a_sculpture_becomes_one_solid(page) -> None:
     page.one("[aria-label^=Reason]").send_keys("A hollow finial is wanted." + Keys.ENTER)
     page.reads("Accepted: “A hollow finial is wanted.”")
     page.one("[data-finding='2']").click()
-    page.button("Drop it", "[role=list]").click()
+    page.press("Drop it", "[role=list]")
     page.one("[data-revision='1']")
     page.in_state("inside", "your call")
     page.open_item("Seal on a rock")
