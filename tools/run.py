@@ -158,6 +158,7 @@ def _checks() -> None:
     for command in python:
         if subprocess.run(command, cwd=ROOT, env=environment(), check=False).returncode:
             raise Trouble(f"{command[2]} is not content.")
-    npm = ["npm", "run", "lint"]
-    if subprocess.run(npm, cwd=ROOT / "web", env=provide.node(), check=False).returncode:
-        raise Trouble("eslint or prettier is not content.")
+    for script in ("lint", "test"):
+        npm = ["npm", "run", "--silent", script]
+        if subprocess.run(npm, cwd=ROOT / "web", env=provide.node(), check=False).returncode:
+            raise Trouble(f"npm run {script} is not content.")

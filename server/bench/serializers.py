@@ -134,7 +134,7 @@ class RevisionLineSerializer(serializers.ModelSerializer[Revision]):
         if revision.account is None:
             return f"{revision.report['triangles']:,} triangles"
         change = revision.account["triangles"]
-        return f"{change['after'] - change['before']:+,} triangles"
+        return f"{change['after'] - change['before']:+,} triangles".replace("-", "\u2212")
 
 
 class RevisionSerializer(RevisionLineSerializer):

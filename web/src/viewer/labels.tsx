@@ -9,10 +9,10 @@ const EDGE = 30;
 const STEP = 30;
 const TOP = 26;
 
-type Spot = { x: number; y: number; number: number; row: number };
+export type Spot = { x: number; y: number; number: number; row: number };
 
 /** Whether segments a-b and c-d cross. */
-function cross(a: Spot, ay: number, b: Spot, by: number, edge: number): boolean {
+export function cross(a: Spot, ay: number, b: Spot, by: number, edge: number): boolean {
   const side = (px: number, py: number, qx: number, qy: number, rx: number, ry: number) =>
     Math.sign((qx - px) * (ry - py) - (qy - py) * (rx - px));
   const s1 = side(a.x, a.y, edge, ay, b.x, b.y);
@@ -23,7 +23,7 @@ function cross(a: Spot, ay: number, b: Spot, by: number, edge: number): boolean 
 }
 
 /** Rows in a margin so that the leader lines neither touch labels nor cross one another. */
-function settle(spots: Spot[], edge: number, height: number): void {
+export function settle(spots: Spot[], edge: number, height: number): void {
   spots.sort((a, b) => a.y - b.y);
   const room = Math.min(STEP, (height - 2 * TOP) / Math.max(1, spots.length));
   const rows: number[] = [];
@@ -33,15 +33,17 @@ function settle(spots: Spot[], edge: number, height: number): void {
     rows[i] = Math.max(TOP, Math.min(rows[i]!, limit));
     limit = rows[i]! - room;
   }
-  for (let pass = 0; pass < spots.length; pass++) {
-    let changed = false;
-    for (let i = 0; i + 1 < spots.length; i++) {
-      if (cross(spots[i]!, rows[i]!, spots[i + 1]!, rows[i + 1]!, edge)) {
-        [spots[i], spots[i + 1]] = [spots[i + 1]!, spots[i]!];
+  // Uncrossing two lines makes them shorter together, so this comes to an end.
+  let changed = true;
+  for (let pass = 0; changed && pass < spots.length ** 2; pass++) {
+    changed = false;
+    for (let i = 0; i < spots.length; i++) {
+      for (let j = i + 1; j < spots.length; j++) {
+        if (!cross(spots[i]!, rows[i]!, spots[j]!, rows[j]!, edge)) continue;
+        [spots[i], spots[j]] = [spots[j]!, spots[i]!];
         changed = true;
       }
     }
-    if (!changed) break;
   }
   spots.forEach((spot, i) => (spot.row = rows[i]!));
 }

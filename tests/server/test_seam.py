@@ -1,0 +1,89 @@
+"""The state of each question, from reports as the worker stores them."""
+
+from types import SimpleNamespace
+
+import pytest
+from bench.seam import blocked_by, seam
+from caulkcore.kinds import NOUNS, QUESTIONS, noun, question_of
+from caulkcore.mend import OPERATIONS
+
+
+def finding(kind: str, severity: str, places: int = 1) -> dict:
+    return {"kind": kind, "severity": severity, "places": places, "count": places}
+
+
+class Many(list):
+    def all(self):
+        return self
+
+
+def item(*findings, waived=(), released=None, problem="", examined=True):
+    revision = SimpleNamespace(report={"findings": list(findings), "size_mm": [53, 51.2, 66.6]})
+    releases = [SimpleNamespace(revision_id=7, format=released)] if released else []
+    return SimpleNamespace(
+        current=revision if examined else None,
+        current_id=7 if examined else None,
+        problem=problem,
+        waivers=Many(SimpleNamespace(kind=k) for k in waived),
+        releases=Many(releases),
+    )
+
+
+HOLE = finding("open-edges", "leak", 2)
+SHEET = finding("open-sheets", "call")
+UNIT = finding("unit-suspect", "call")
+VOID = finding("sealed-voids", "call")
+FLAT = finding("zero-area-faces", "note", 3)
+
+
+@pytest.mark.parametrize(
+    ("what", "made", "question", "state", "words"),
+    [
+        ("sound", item(), "closed", "tight", "watertight"),
+        ("sound", item(), "size", "tight", "53.0 × 51.2 × 66.6 mm"),
+        ("sound", item(), "release", "not run", "ready"),
+        ("a note", item(FLAT), "closed", "tight", "watertight"),
+        ("holes", item(HOLE), "closed", "leaks", "2 holes"),
+        ("holes", item(HOLE), "release", "not run", "waits for 1 question"),
+        ("a sheet", item(HOLE, SHEET), "closed", "leaks", "2 holes"),
+        ("a void", item(VOID), "inside", "your call", "1 sealed void"),
+        ("a waived void", item(VOID, waived=["sealed-voids"]), "inside", "waived", "accepted"),
+        ("doubt", item(UNIT), "size", "your call", "mm?"),
+        ("waived doubt", item(UNIT, waived=["unit-suspect"]), "size", "waived", "66.6"),
+        ("two", item(HOLE, VOID), "release", "not run", "waits for 2 questions"),
+        ("released", item(released="3mf"), "release", "tight", "released as 3MF"),
+        ("new", item(examined=False), "closed", "not run", "waits for its examination"),
+        ("broken", item(examined=False, problem="Cut off."), "size", "not run", "unreadable"),
+    ],
+)
+def test_a_segment(what, made, question, state, words) -> None:
+    segment = next(s for s in seam(made) if s.question == question)
+    assert segment.state == state
+    assert words in segment.text
+
+
+@pytest.mark.parametrize(
+    ("made", "blocking"),
+    [
+        (item(), []),
+        (item(FLAT), []),
+        (item(HOLE), ["closed"]),
+        (item(UNIT, VOID), ["size", "inside"]),
+        (item(UNIT, VOID, waived=["unit-suspect", "sealed-voids"]), []),
+        (item(HOLE, waived=["open-edges"]), ["closed"]),
+        (item(examined=False), [q.key for q in QUESTIONS]),
+    ],
+)
+def test_what_stands_in_the_way_of_a_release(made, blocking) -> None:
+    assert [s.question for s in blocked_by(made)] == blocking
+
+
+def test_every_kind_has_a_question_a_noun_and_an_operation_or_a_reason() -> None:
+    kinds = {k for q in QUESTIONS for k in q.kinds}
+    assert kinds == set(NOUNS)
+    assert {question_of(k) for k in kinds} == {q.key for q in QUESTIONS}
+    answered = {k for one in OPERATIONS for k in one.answers}
+    assert answered <= kinds
+    assert kinds - answered == {"self-intersections"}, "untangling is not built"
+    assert noun("open-edges", 1) == "hole"
+    assert noun("open-edges", 2) == "holes"

@@ -1,0 +1,46 @@
+import { describe, expect, it } from "vitest";
+import { item, job, segment } from "../tests/makers";
+import { LISTS, nextWord } from "./filters";
+
+const leaking = item({
+  seam: [segment("closed", "leaks", "2 holes"), segment("release", "not run", "waits")],
+});
+const asking = item({
+  seam: [segment("size", "your call", "5.9 mm?"), segment("release", "not run", "waits")],
+});
+const unreadable = item({ problem: "The file is empty.", triangles: null, seam: [] });
+const running = item({ job: job("running", { step: "Walking the edges", fraction: 0.644 }) });
+const waiting = item({ job: job("waiting"), triangles: null, seam: [] });
+const released = item({
+  released: "2026-11-25T10:00:00Z",
+  seam: [segment("release", "tight", "released as STL")],
+});
+const ready = item();
+
+describe("the lists of the rail", () => {
+  it.each([
+    ["you", [asking, unreadable]],
+    ["leaks", [leaking]],
+    ["running", [running, waiting]],
+    ["ready", [ready, running]],
+    ["released", [released]],
+  ])("%s", (key, expected) => {
+    const list = LISTS.find((one) => one.key === key)!;
+    const all = [leaking, asking, unreadable, ready, running, waiting, released];
+    expect(all.filter(list.holds)).toEqual(all.filter((one) => expected.includes(one)));
+  });
+});
+
+describe("what is next", () => {
+  it.each([
+    [leaking, "2 holes"],
+    [asking, "5.9 mm?"],
+    [unreadable, "The file is empty."],
+    [running, "Walking the edges, 64 %"],
+    [waiting, "waits its turn"],
+    [released, "released"],
+    [ready, "tight, ready to release"],
+    [item({ triangles: null, seam: [] }), "not examined"],
+    [item({ job: job("done") }), "tight, ready to release"],
+  ])("%#", (one, words) => expect(nextWord(one)).toBe(words));
+});

@@ -1,0 +1,117 @@
+/** Makers for tests of the front end. */
+
+import type { Finding, ItemLine, Job, Question, Revision, Segment, Spot } from "../api/client";
+
+export const spot = (title: string, count = 1): Spot => ({
+  title,
+  measure: "1.0 mm across",
+  count,
+  box: [
+    [0, 0, 0],
+    [1, 1, 1],
+  ],
+  at: [0, 0, 0],
+  facing: [0, 0, 1],
+});
+
+export const finding = (
+  kind: string,
+  severity: Finding["severity"],
+  ...titles: string[]
+): Finding => ({
+  kind,
+  severity,
+  count: titles.length,
+  places: titles.length,
+  text: `${kind}.`,
+  spots: titles.map((title) => spot(title)),
+});
+
+export const revision = (...findings: Finding[]): Revision => ({
+  id: 7,
+  number: 0,
+  parent: null,
+  operation: "receive",
+  title: "as received",
+  tight: findings.every((f) => f.severity !== "leak"),
+  summary: "12 triangles",
+  made_by: "Maren Aas",
+  made: "2026-11-25T09:00:00Z",
+  unit: { unit: "mm", source: "guessed", reason: "", doubtful: false, others: [] },
+  account: null,
+  steps: [],
+  left: [],
+  report: {
+    unit: "mm",
+    unit_source: "guessed",
+    unit_reason: "10 long reads well as millimetres.",
+    triangles: 12,
+    vertices: 8,
+    size_mm: [10, 10, 10],
+    volume_mm3: 1000,
+    area_mm2: 600,
+    shells: 1,
+    tight: true,
+    seconds: 0.12,
+    findings,
+  },
+});
+
+export const question = (key: string, ...kinds: [string, string, string][]): Question => ({
+  key,
+  title: key,
+  asks: "",
+  kinds: kinds.map(([kind, one, many]) => ({ kind, one, many })),
+});
+
+export const job = (state: Job["state"], part: Partial<Job> = {}): Job => ({
+  id: 1,
+  item: 1,
+  item_name: "Cleat",
+  kind: "mend",
+  title: "mended",
+  state,
+  step: "",
+  fraction: 0,
+  message: "",
+  created: "2026-11-25T09:00:00Z",
+  started: null,
+  finished: null,
+  ...part,
+});
+
+export const segment = (question: string, state: Segment["state"], text = ""): Segment => ({
+  question,
+  title: question,
+  state,
+  text,
+});
+
+export const item = (part: Partial<ItemLine> = {}): ItemLine => ({
+  id: 1,
+  name: "Cleat",
+  note: "",
+  file_name: "cleat.stl",
+  received_bytes: 684,
+  problem: "",
+  material: 1,
+  material_name: "Nylon",
+  quantity: 1,
+  triangles: 12,
+  seam: [
+    segment("size", "tight"),
+    segment("closed", "tight"),
+    segment("release", "not run", "ready"),
+  ],
+  job: null,
+  released: null,
+  order: {
+    id: 1,
+    number: "0418",
+    customer_name: "Oakum Yard",
+    due: "2026-11-26T16:00:00Z",
+    received: "2026-11-25T09:00:00Z",
+    note: "",
+  },
+  ...part,
+});
