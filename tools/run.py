@@ -107,7 +107,9 @@ def _serve(port: int, database: Database) -> int:
     manage(env, "demo")
     parts = {"worker": worker(env), "web": web(env, port)}
     restarts = 0
-    signal.signal(signal.SIGTERM, signal.default_int_handler)
+    # both ask for the same; a shell that starts us in the background may have SIGINT ignored
+    for number in (signal.SIGINT, signal.SIGTERM):
+        signal.signal(number, signal.default_int_handler)
     try:
         wait_for(port, parts["web"])
         print(f"\nIroncaulk is at http://localhost:{port}", flush=True)
