@@ -94,10 +94,9 @@ def sheets(skin: Skin) -> Finding | None:
 
 def _shell_places(skin: Skin, chosen: Array, noun: Callable[[int], str]) -> tuple[Place, ...]:
     """A place for each of some shells, the largest first."""
-    shell, _ = skin.shells
     places = []
     for s in chosen.tolist():
-        faces = skin.kept[shell == s]
+        faces = skin.faces_of_shell(s)
         across = extent(skin.mesh.vertices[skin.mesh.faces[faces].ravel()])
         title = f"{noun(s)}, {counted(len(faces), 'triangle')}"
         measure = f"{length_text(across)} across"

@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from ..kernels.edges import components
 from ..mesh import Array
 from ..topology import Topology
 
@@ -54,18 +55,14 @@ def find_cracks(topology: Topology, tolerance: float) -> tuple[Array, Array]:
     from scipy.spatial import cKDTree  # half a second to import, and most meshes need it not
 
     tree = cKDTree(points)
-    # nearest other rim vertex within reach, joined where both choose each other
+    # each rim vertex is joined to its nearest other one, if that is within the reach of both
     distance, other = tree.query(points, k=2, distance_upper_bound=tolerance)
     near, distance = other[:, 1], distance[:, 1]
     # of vertices at the very same place the query may name the vertex itself second
     near = np.where(near == np.arange(len(rim)), other[:, 0], near)
     found = np.flatnonzero((near < len(rim)) & (distance <= reach))
     found = found[distance[found] <= reach[near[found]]]
-    root = np.arange(len(rim))
-    for i in found[np.argsort(distance[found], kind="stable")]:
-        a, b = _root(root, i), _root(root, near[i])
-        root[max(a, b)] = min(a, b)
-    root = np.array([_root(root, i) for i in range(len(rim))])
+    root = components(np.stack([found, near[found]], axis=1).astype(np.int32), len(rim))
     joined = root[local]
     key = np.sort(joined, axis=1)
     key = key[:, 0].astype(np.int64) * len(rim) + key[:, 1]
@@ -74,9 +71,3 @@ def find_cracks(topology: Topology, tolerance: float) -> tuple[Array, Array]:
     concerned = np.unique(local[paired])
     join[rim[concerned]] = rim[root[concerned]]
     return halves[paired], join
-
-
-def _root(root: Array, i: int) -> int:
-    while root[i] != i:
-        i = root[i]
-    return i

@@ -60,13 +60,10 @@ def find(skin: Skin) -> list[Finding]:
 
 
 def _places(skin: Skin, chosen: Array, noun: str) -> tuple[Place, ...]:
-    shell, _ = skin.shells
     volume, _ = skin.shell_measures
-    order = np.argsort(shell, kind="stable")
-    begin = np.searchsorted(shell[order], np.arange(skin.shells[1] + 1))
     places = []
     for s in chosen.tolist():
-        faces = skin.kept[order[begin[s] : begin[s + 1]]]
+        faces = skin.faces_of_shell(s)
         size = float(skin.shell_extents[s])
         title = f"{noun}, {volume_text(abs(float(volume[s])))}"
         measure = f"{length_text(size)} across"

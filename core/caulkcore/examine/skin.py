@@ -214,6 +214,16 @@ class Skin:
         return self.topology.shells
 
     @cached_property
+    def _by_shell(self) -> list[Array]:
+        shell, count = self.shells
+        order = np.argsort(shell, kind="stable")
+        return np.split(self.kept[order], np.cumsum(np.bincount(shell, minlength=count))[:-1])
+
+    def faces_of_shell(self, shell: int) -> Array:
+        """Faces of the mesh that make up one shell, ascending."""
+        return self._by_shell[shell]
+
+    @cached_property
     def nesting(self) -> tuple[Array, Array]:
         """Depth and parent of each shell."""
         shell, count = self.shells

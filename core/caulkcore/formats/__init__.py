@@ -6,7 +6,6 @@ A format module has ``read(data, name) -> Source`` and ``write(mesh, stream, nam
 import os
 import tempfile
 from pathlib import Path
-from typing import IO
 
 from ..errors import RefusedInput
 from ..mesh import Mesh
@@ -105,13 +104,9 @@ def write(mesh: Mesh, path: str | os.PathLike[str], name: str = "part") -> None:
     handle, temporary = tempfile.mkstemp(dir=path.parent, prefix=f".{path.name}.")
     try:
         with os.fdopen(handle, "wb") as stream:
-            _write_to(writer, mesh, stream, name)
+            writer(mesh, stream, name)
         os.chmod(temporary, 0o644)
         os.replace(temporary, path)
     except BaseException:
         os.unlink(temporary)
         raise
-
-
-def _write_to(writer, mesh: Mesh, stream: IO[bytes], name: str) -> None:  # type: ignore[no-untyped-def]
-    writer(mesh, stream, name)
