@@ -48,14 +48,10 @@ def pack_skin(mesh: Mesh) -> bytes:
     return out.getvalue()
 
 
-MOST_PLACES = 20_000
-"""Places of one finding that are shown singly; the count tells of the others."""
-
-
 def pack_marks(report: Report) -> bytes:
     """Lines and faces of the places of all findings, in the order of the report."""
     mesh = report.mesh
-    places = [p for f in report.findings for p in f.places[:MOST_PLACES]]
+    places = [p for f in report.findings for p in f.places]
     counts = [[len(p.lines) + len(p.curves), len(p.faces)] for p in places]
     sizes = np.array(counts, dtype="<u4").reshape(-1, 2)
     middle = _middle(mesh)
@@ -77,5 +73,5 @@ def report_for_screen(report: Report) -> dict[str, object]:
     """The report with the places of each finding."""
     told = report.as_json()
     for finding, line in zip(report.findings, told["findings"], strict=True):
-        line["spots"] = [p.as_json() for p in finding.places[:MOST_PLACES]]
+        line["spots"] = [p.as_json() for p in finding.places]
     return told

@@ -75,21 +75,6 @@ def in_plane(points: Array, normal: Array) -> Array:
     return np.stack([points @ u, points @ np.cross(n, u)], axis=-1)
 
 
-def extent(points: Array) -> float:
-    """Diagonal of the points' bounding box."""
-    return float(np.linalg.norm(points.max(axis=0) - points.min(axis=0)))
-
-
-def flatness(points: Array) -> float:
-    """Greatest distance of a ring's points from its mean plane, as a share of its extent."""
-    normal = newell(points)
-    length, across = np.linalg.norm(normal), extent(points)
-    if length == 0 or across == 0:
-        return 1.0
-    heights = (points - points.mean(axis=0)) @ (normal / length)
-    return float(np.abs(heights).max() / across)
-
-
 def contains(ring: Array, point: Array) -> bool:
     """Whether a plane ring, shape (k, 2), goes round a point, by counting crossings."""
     a, b = ring, np.roll(ring, -1, axis=0)

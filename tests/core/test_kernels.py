@@ -6,15 +6,16 @@ import igl
 import numpy as np
 import pytest
 from caulkcore import Mesh
+from caulkcore.examine.loops import Loops
 from caulkcore.examine.nesting import shell_depths
-from caulkcore.examine.rings import nest
+from caulkcore.groups import Groups
 from caulkcore.kernels import edges as edge
 from caulkcore.kernels.doubles import first_of_same
 from caulkcore.kernels.faces import least_heights, shell_sums, total_sums
 from caulkcore.kernels.fill import least_area
 from caulkcore.kernels.tree import Tree
 from caulkcore.kernels.weld import weld
-from caulkcore.polygons import contains, flatness, newell, triangulate
+from caulkcore.polygons import contains, newell, triangulate
 from caulkcore.topology import Topology
 from harbour import breakers as b
 from hypothesis import given, settings
@@ -187,6 +188,13 @@ def square(size: float, at=(0.0, 0.0), z: float = 0.0, turned: bool = False) -> 
     return np.column_stack([ring, np.full(4, z)])
 
 
+def loops_of(rings) -> Loops:
+    starts = np.concatenate([[0], np.cumsum([len(r) for r in rings])])
+    points = np.concatenate(rings)
+    groups = Groups(np.arange(len(points), dtype=np.int32), starts)
+    return Loops(points, groups, np.ones(len(rings), bool), np.zeros(len(rings), np.int32))
+
+
 @pytest.mark.parametrize(
     ("what", "rings", "expected"),
     [
@@ -202,16 +210,21 @@ def square(size: float, at=(0.0, 0.0), z: float = 0.0, turned: bool = False) -> 
     ],
 )  # fmt: skip
 def test_flat_loops_nest(what: str, rings, expected) -> None:
-    assert sorted((o, sorted(i)) for o, i in nest(rings)) == expected
+    loops = loops_of(rings)
+    assert sorted((o, sorted(i)) for o, i in loops.nested) == expected
 
 
 def test_polygons_in_space() -> None:
     ring = square(2, z=7)
     assert newell(ring) == pytest.approx([0, 0, 32])
-    assert flatness(ring) == 0
     bent = ring.copy()
     bent[0, 2] += 1
-    assert flatness(bent) > 0.04
+    loops = loops_of([ring, bent, ring[:2]])
+    assert loops.flat.tolist() == [True, False, False]
+    assert loops.areas[0] == 16
+    assert loops.extents == pytest.approx([np.sqrt(32), np.sqrt(33), 4])
+    assert loops.edges.tolist() == [4, 4, 2]
+    assert loops.take(np.array([2])).lines(np.array([0])).tolist() == [[8, 9], [9, 8]]
     assert contains(ring[:, :2], np.array([1.0, 1.9]))
     assert not contains(ring[:, :2], np.array([2.1, 0.0]))
 

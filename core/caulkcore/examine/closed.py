@@ -4,14 +4,13 @@ from collections.abc import Callable
 
 import numpy as np
 
+from ..groups import Groups
 from ..kernels import edges as kernel
 from ..mesh import Array, face_crosses
-from ..polygons import extent, flatness, newell
 from ..topology import Topology
 from .finding import Finding, Place, counted, length_text
-from .places import place_of
-from .rings import FLAT_LOOP
-from .skin import Loop, Skin
+from .places import place_of, worst_first
+from .skin import Skin
 
 
 def find(skin: Skin) -> list[Finding]:
@@ -30,46 +29,33 @@ def find(skin: Skin) -> list[Finding]:
     return [finding for finding in (make(skin) for make in makers) if finding is not None]
 
 
-def _loop_lines(loop: Loop) -> Array:
-    onward = np.roll(loop.vertices, -1)
-    lines = np.stack([loop.vertices, onward], axis=1)
-    return lines if loop.ring else lines[:-1]
-
-
 def holes(skin: Skin) -> Finding | None:
     """Boundary loops and open rims."""
-    places = []
-    total = 0
-    for loop in skin.loops:
-        points = skin.mesh.vertices[loop.vertices]
-        lines = _loop_lines(loop)
-        total += len(lines)
-        if loop.ring:
-            shape = "flat" if flatness(points) <= FLAT_LOOP else "curved"
-            title = f"Hole, {counted(len(lines), 'edge')}, {shape}"
-        else:
-            title = f"Open rim, {counted(len(lines), 'edge')}"
-        measure = f"{length_text(extent(points))} across"
-        places.append(
-            (
-                extent(points),
-                # a hole's faces run round it the other way than a face would that fills it
-                place_of(
-                    skin.mesh, title, measure, len(lines), lines=lines, facing=-newell(points)
-                ),
-            )
-        )
-    if not places:
+    loops = skin.loops
+    if not len(loops):
         return None
-    places.sort(key=lambda p: -p[0])
-    n = len(places)
+
+    def place(i: int) -> Place:
+        n = int(loops.edges[i])
+        if loops.ring[i]:
+            title = f"Hole, {counted(n, 'edge')}, {'flat' if loops.flat[i] else 'curved'}"
+        else:
+            title = f"Open rim, {counted(n, 'edge')}"
+        measure = f"{length_text(float(loops.extents[i]))} across"
+        # a hole's faces run round it the other way than a face would that fills it
+        facing = -loops.area_vectors[i]
+        lines = loops[i].lines
+        return place_of(skin.mesh, title, measure, n, lines=lines, facing=facing)
+
+    places = worst_first(skin.mesh, "open-edges", loops.extents, place, lines=loops.lines)
+    total = int(loops.edges.sum())
     return Finding(
         "open-edges",
         "leak",
         total,
-        f"The skin is open at {counted(n, 'place')} ({counted(total, 'open edge')}). "
+        f"The skin is open at {counted(len(loops), 'place')} ({counted(total, 'open edge')}). "
         "Material cannot be told from air there; it would print open or not at all.",
-        tuple(p for _, p in places),
+        places,
     )
 
 
@@ -78,7 +64,9 @@ def sheets(skin: Skin) -> Finding | None:
     chosen = np.flatnonzero(skin.sheets)
     if not len(chosen):
         return None
-    places = _shell_places(skin, chosen, lambda s: "Scrap" if skin.scraps[s] else "Open sheet")
+    places = _shell_places(
+        skin, "open-sheets", chosen, lambda s: "Scrap" if skin.scraps[s] else "Open sheet"
+    )
     scraps = int(skin.scraps.sum())
     text = ""
     if scraps < len(chosen):
@@ -92,39 +80,45 @@ def sheets(skin: Skin) -> Finding | None:
     return Finding("open-sheets", "call", len(chosen), text.strip(), places)
 
 
-def _shell_places(skin: Skin, chosen: Array, noun: Callable[[int], str]) -> tuple[Place, ...]:
+def _shell_places(
+    skin: Skin, kind: str, chosen: Array, title: Callable[[int], str]
+) -> tuple[Place, ...]:
     """A place for each of some shells, the largest first."""
-    places = []
-    for s in chosen.tolist():
-        faces = skin.faces_of_shell(s)
-        across = extent(skin.mesh.vertices[skin.mesh.faces[faces].ravel()])
-        title = f"{noun(s)}, {counted(len(faces), 'triangle')}"
-        measure = f"{length_text(across)} across"
-        places.append((across, place_of(skin.mesh, title, measure, len(faces), faces=faces)))
-    places.sort(key=lambda p: -p[0])
-    return tuple(p for _, p in places)
+    across = skin.shell_extents[chosen]
+
+    def place(i: int) -> Place:
+        faces = skin.by_shell[chosen[i]]
+        told = f"{title(chosen[i])}, {counted(len(faces), 'triangle')}"
+        measure = f"{length_text(float(across[i]))} across"
+        return place_of(skin.mesh, told, measure, len(faces), faces=faces)
+
+    def faces(some: Array) -> Array:
+        return skin.by_shell.of(chosen[some])
+
+    return worst_first(skin.mesh, kind, across, place, faces=faces)
 
 
-def _grouped_lines(skin: Skin, lines: Array) -> list[Array]:
-    label, count = kernel.group_edges(lines, len(skin.mesh.vertices))
-    order = np.argsort(label, kind="stable")
-    return np.split(lines[order], np.cumsum(np.bincount(label, minlength=count))[:-1])
+def _line_places(
+    skin: Skin, kind: str, lines: Array, title: Callable[[Array], str], joined: Array | None = None
+) -> tuple[Place, ...]:
+    """A place for each chain of edges, the longest first.
 
-
-def _line_places(skin: Skin, lines: Array, noun: str) -> tuple[Place, ...]:
+    `joined` are the lines as they hang together, if other than by their own vertices.
+    """
     v = skin.mesh.vertices
-    places = []
-    for group in _grouped_lines(skin, lines):
-        length = float(np.linalg.norm(v[group[:, 0]] - v[group[:, 1]], axis=1).sum())
-        title = f"{noun}, {counted(len(group), 'edge')}"
-        places.append(
-            (
-                length,
-                place_of(skin.mesh, title, f"{length_text(length)} long", len(group), lines=group),
-            )
-        )
-    places.sort(key=lambda p: -p[0])
-    return tuple(p for _, p in places)
+    label, _ = kernel.group_edges(lines if joined is None else joined, len(v))
+    groups = Groups.by_label(label, lines)
+    ends = v[groups.items]
+    lengths = groups.reduce(np.add, np.linalg.norm(ends[:, 0] - ends[:, 1], axis=1))
+    if joined is not None:
+        lengths = lengths / 2
+
+    def place(i: int) -> Place:
+        measure = f"{length_text(float(lengths[i]))} long"
+        chain = groups[i]
+        return place_of(skin.mesh, title(chain), measure, len(chain), lines=chain)
+
+    return worst_first(skin.mesh, kind, lengths, place, lines=groups.of)
 
 
 def cracks(skin: Skin) -> Finding | None:
@@ -133,62 +127,46 @@ def cracks(skin: Skin) -> Finding | None:
     if not len(halves):
         return None
     ends = skin.topology.ends(halves)
-    label, count = kernel.group_edges(join[ends], len(skin.mesh.vertices))
     v = skin.mesh.vertices
-    gap = np.linalg.norm(v - v[join], axis=1)
-    places = []
-    for i in range(count):
-        lines = ends[label == i]
-        length = float(np.linalg.norm(v[lines[:, 0]] - v[lines[:, 1]], axis=1).sum()) / 2
-        width = length_text(float(gap[lines].max()))
-        title = f"Crack, {counted(len(lines), 'edge')}, {width} wide"
-        places.append(
-            (
-                length,
-                place_of(skin.mesh, title, f"{length_text(length)} long", len(lines), lines=lines),
-            )
-        )
-    places.sort(key=lambda p: -p[0])
+
+    def title(chain: Array) -> str:
+        width = np.linalg.norm(v[chain] - v[join[chain]], axis=-1).max()
+        return f"Crack, {counted(len(chain), 'edge')}, {length_text(float(width))} wide"
+
+    places = _line_places(skin, "cracks", ends, title, join[ends])
     return Finding(
         "cracks",
         "leak",
         len(halves),
         f"{counted(len(halves), 'open edge lies', 'open edges lie')} along another without being "
         "joined. The skin is torn there, though no gap can be seen.",
-        tuple(p for _, p in places),
+        places,
     )
 
 
-def _face_groups(skin: Skin, faces: Array) -> list[Array]:
-    """Groups of faces joined by edges."""
-    topology = Topology(skin.mesh, skin.mesh.faces[faces])
-    label, count = topology.shells
-    order = np.argsort(label, kind="stable")
-    return np.split(faces[order], np.cumsum(np.bincount(label, minlength=count))[:-1])
-
-
-def _face_places(skin: Skin, faces: Array, noun: str, *, inward: bool = False) -> tuple[Place, ...]:
-    places = []
+def _face_places(
+    skin: Skin, kind: str, faces: Array, title: str, *, inward: bool = False
+) -> tuple[Place, ...]:
+    """A place for each patch of faces joined by edges, the largest first."""
     mesh = skin.mesh
-    for group in _face_groups(skin, faces):
-        towards = face_crosses(mesh.vertices, mesh.faces[group]).sum(axis=0)
-        across = extent(skin.mesh.vertices[skin.mesh.faces[group].ravel()])
-        title = f"{noun}, {counted(len(group), 'triangle')}"
-        places.append(
-            (
-                len(group),
-                place_of(
-                    skin.mesh,
-                    title,
-                    f"{length_text(across)} across",
-                    len(group),
-                    faces=group,
-                    facing=-towards if inward else towards,
-                ),
-            )
+    label, _ = Topology(mesh, mesh.faces[faces]).shells
+    groups = Groups.by_label(label, faces)
+    across = groups.extents(mesh.vertices[mesh.faces[groups.items]])
+
+    def place(i: int) -> Place:
+        patch = groups[i]
+        n = len(patch)
+        towards = face_crosses(mesh.vertices, mesh.faces[patch]).sum(axis=0)
+        return place_of(
+            mesh,
+            f"{title}, {counted(n, 'triangle')}",
+            f"{length_text(float(across[i]))} across",
+            n,
+            faces=patch,
+            facing=-towards if inward else towards,
         )
-    places.sort(key=lambda p: -p[0])
-    return tuple(p for _, p in places)
+
+    return worst_first(mesh, kind, groups.sizes, place, faces=groups.of)
 
 
 def flipped(skin: Skin) -> Finding | None:
@@ -211,7 +189,7 @@ def flipped(skin: Skin) -> Finding | None:
         "leak",
         len(flipped),
         text,
-        _face_places(skin, flipped, "Patch inward", inward=True),
+        _face_places(skin, "flipped-faces", flipped, "Patch inward", inward=True),
     )
 
 
@@ -226,7 +204,7 @@ def inside_out(skin: Skin) -> Finding | None:
         n,
         f"{counted(n, 'shell')} inside out: the outer skin faces inward, as mirrored parts "
         "often do. It would count as a hollow, not as material.",
-        _shell_places(skin, skin.inside_out, lambda s: "Shell inside out"),
+        _shell_places(skin, "inside-out-shells", skin.inside_out, lambda s: "Shell inside out"),
     )
 
 
@@ -241,7 +219,12 @@ def over_shared(skin: Skin) -> Finding | None:
         n,
         f"At {counted(n, 'edge')} three or more faces meet. It is not decided there which side "
         "is material.",
-        _line_places(skin, skin.over_shared, "Over-shared"),
+        _line_places(
+            skin,
+            "over-shared-edges",
+            skin.over_shared,
+            lambda chain: f"Over-shared, {counted(len(chain), 'edge')}",
+        ),
     )
 
 
@@ -249,24 +232,18 @@ def pinched(skin: Skin) -> Finding | None:
     """Vertices where the skin touches itself."""
     if not len(skin.pinched):
         return None
-    faces = skin.mesh.faces
-    where = np.flatnonzero(np.isin(faces, skin.pinched).any(axis=1)).astype(np.int32)
-    by_vertex: dict[int, list[int]] = {int(v): [] for v in skin.pinched}
-    for f in where:
-        for v in faces[f]:
-            if int(v) in by_vertex:
-                by_vertex[int(v)].append(int(f))
-    places = tuple(
-        place_of(
-            skin.mesh,
-            f"Pinched vertex, {counted(len(around), 'triangle')} round it",
-            "at one point",
-            1,
-            faces=np.array(around),
-        )
-        for around in by_vertex.values()
-    )
-    n = len(places)
+    faces, pinched = skin.mesh.faces, skin.pinched
+    corners = np.flatnonzero(np.isin(faces, pinched))
+    # round each vertex, in their order
+    fans = Groups.by_label(faces.reshape(-1)[corners], corners // 3)
+
+    def place(i: int) -> Place:
+        around = fans[i]
+        title = f"Pinched vertex, {counted(len(around), 'triangle')} round it"
+        return place_of(skin.mesh, title, "at one point", 1, faces=around)
+
+    n = len(pinched)
+    places = worst_first(skin.mesh, "pinched-vertices", fans.sizes, place, faces=fans.of)
     return Finding(
         "pinched-vertices",
         "leak",
@@ -288,7 +265,7 @@ def duplicates(skin: Skin) -> Finding | None:
         n,
         f"{counted(n, 'triangle stands', 'triangles stand')} on the same three vertices "
         "as another. Skins that lie on each other leave inside and outside undecided.",
-        _face_places(skin, skin.duplicate_faces, "Duplicate"),
+        _face_places(skin, "duplicate-faces", skin.duplicate_faces, "Duplicate"),
     )
 
 
@@ -309,5 +286,5 @@ def zero_area(skin: Skin) -> Finding | None:
         "leak" if harm else "note",
         n,
         text,
-        _face_places(skin, skin.zero_area_faces, "Without area"),
+        _face_places(skin, "zero-area-faces", skin.zero_area_faces, "Without area"),
     )

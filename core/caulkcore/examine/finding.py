@@ -34,6 +34,8 @@ class Place:
         Pairs of vertices of the mesh: edges that belong to it.
     curves : ndarray, shape (k, 2, 3)
         Segments that belong to it and are no edges.
+    stands_for : int
+        Number of places that this entry gathers; 1 but for the last of very many.
     """
 
     title: str
@@ -46,6 +48,7 @@ class Place:
     faces: Array = field(default_factory=lambda: np.zeros(0, dtype=np.int32))
     lines: Array = field(default_factory=lambda: np.zeros((0, 2), dtype=np.int32))
     curves: Array = field(default_factory=lambda: np.zeros((0, 2, 3)))
+    stands_for: int = 1
 
     def as_json(self) -> dict[str, Any]:
         """Everything but the lists of faces and lines."""
@@ -83,12 +86,17 @@ class Finding:
     text: str
     places: tuple[Place, ...] = ()
 
+    @property
+    def place_count(self) -> int:
+        """Number of places, those gathered in the last entry counted singly."""
+        return sum(p.stands_for for p in self.places)
+
     def as_json(self) -> dict[str, Any]:
         """The form of the report: kind, count, number of places, severity, text."""
         return {
             "kind": self.kind,
             "count": self.count,
-            "places": len(self.places),
+            "places": self.place_count,
             "severity": self.severity,
             "text": self.text,
         }

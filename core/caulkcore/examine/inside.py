@@ -4,7 +4,7 @@ import numpy as np
 
 from ..mesh import Array
 from .finding import Finding, Place, counted, length_text, volume_text
-from .places import place_of
+from .places import place_of, worst_first
 from .skin import Skin
 
 DEBRIS_SIZE = 0.5
@@ -30,11 +30,11 @@ def surrounding(skin: Skin) -> Array:
     _, count = skin.shells
     volume, _ = skin.shell_measures
     _, parent = skin.nesting
+    depth, parent = skin.nesting
     around = np.zeros(count, dtype=np.int64)
-    for s in np.argsort(skin.nesting[0], kind="stable").tolist():
-        p = int(parent[s])
-        if p >= 0:
-            around[s] = around[p] + (1 if volume[p] >= 0 else -1)
+    for level in range(1, int(depth.max(initial=0)) + 1):
+        here = np.flatnonzero((depth == level) & (parent >= 0))
+        around[here] = around[parent[here]] + np.where(volume[parent[here]] >= 0, 1, -1)
     return around
 
 
@@ -59,17 +59,20 @@ def find(skin: Skin) -> list[Finding]:
     return [f for f in (sealed_voids(skin), buried_shells(skin), debris_bits(skin)) if f]
 
 
-def _places(skin: Skin, chosen: Array, noun: str) -> tuple[Place, ...]:
-    volume, _ = skin.shell_measures
-    places = []
-    for s in chosen.tolist():
-        faces = skin.faces_of_shell(s)
-        size = float(skin.shell_extents[s])
-        title = f"{noun}, {volume_text(abs(float(volume[s])))}"
-        measure = f"{length_text(size)} across"
-        places.append((size, place_of(skin.mesh, title, measure, len(faces), faces=faces)))
-    places.sort(key=lambda p: -p[0])
-    return tuple(p for _, p in places)
+def _places(skin: Skin, kind: str, chosen: Array, title: str) -> tuple[Place, ...]:
+    volume = np.abs(skin.shell_measures[0][chosen])
+    across = skin.shell_extents[chosen]
+
+    def place(i: int) -> Place:
+        faces = skin.by_shell[chosen[i]]
+        told = f"{title}, {volume_text(float(volume[i]))}"
+        measure = f"{length_text(float(across[i]))} across"
+        return place_of(skin.mesh, told, measure, len(faces), faces=faces)
+
+    def faces(some: Array) -> Array:
+        return skin.by_shell.of(chosen[some])
+
+    return worst_first(skin.mesh, kind, across, place, faces=faces)
 
 
 def sealed_voids(skin: Skin) -> Finding | None:
@@ -84,7 +87,7 @@ def sealed_voids(skin: Skin) -> Finding | None:
         n,
         f"{counted(n, 'hollow')} without an opening. Powder or resin stays inside for good; if it "
         "is not meant, fill it.",
-        _places(skin, chosen, "Sealed void"),
+        _places(skin, "sealed-voids", chosen, "Sealed void"),
     )
 
 
@@ -100,7 +103,7 @@ def buried_shells(skin: Skin) -> Finding | None:
         n,
         f"{counted(n, 'solid')} buried in another. Its skin shows as rings in the layers and costs "
         "time; nothing of it can be seen.",
-        _places(skin, chosen, "Buried solid"),
+        _places(skin, "buried-shells", chosen, "Buried solid"),
     )
 
 
@@ -116,5 +119,5 @@ def debris_bits(skin: Skin) -> Finding | None:
         n,
         f"{counted(n, 'bit')} too small to be meant. Loose crumbs in the powder or the vat, or "
         "spots on the layers.",
-        _places(skin, chosen, "Debris"),
+        _places(skin, "debris", chosen, "Debris"),
     )

@@ -2,7 +2,8 @@
 
 import numpy as np
 
-from ..kernels.nesting import covering_shells
+from ..groups import Groups
+from ..kernels.nesting import boxes_within, covering_shells
 from ..kernels.tree import Tree
 from ..mesh import Array
 
@@ -11,6 +12,8 @@ _DIRECTIONS = np.array(
     [[0.5370, 0.2911, 0.7918], [-0.7113, 0.6553, 0.2543], [0.1931, -0.8702, 0.4533]]
 )
 _SAMPLES = 5
+_FEWEST = 4
+# Fewer triangles than these enclose nothing.
 
 
 def shell_depths(vertices: Array, faces: Array, shell: Array, count: int) -> tuple[Array, Array]:
@@ -40,29 +43,33 @@ def shell_depths(vertices: Array, faces: Array, shell: Array, count: int) -> tup
     parent = np.full(count, -1, dtype=np.int64)
     if count < 2:
         return depth, parent
-    order = np.argsort(shell, kind="stable")
-    begin = np.searchsorted(shell[order], np.arange(count + 1))
-    sizes = np.diff(begin)
-    picks = begin[:-1, None] + (sizes[:, None] * (np.arange(_SAMPLES) + 0.5) / _SAMPLES).astype(int)
-    chosen = order[picks].reshape(-1)
-    points = vertices[faces[chosen]].mean(axis=1)
-    own = np.repeat(np.arange(count, dtype=np.int64), _SAMPLES)
-    tree = Tree.of(vertices, faces)
-    votes: dict[tuple[int, int], int] = {}
+    by_shell = Groups.by_label(shell)
+    points = vertices[faces[by_shell.items]]
+    low = by_shell.reduce(np.minimum, points.min(axis=1))
+    high = by_shell.reduce(np.maximum, points.max(axis=1))
+    enclosing, enclosed = boxes_within(low, high, by_shell.sizes >= _FEWEST)
+    inner = np.flatnonzero(enclosed)
+    if not len(inner):
+        return depth, parent
+    sizes, begin = by_shell.sizes[inner, None], by_shell.starts[inner, None]
+    picks = begin + (sizes * (np.arange(_SAMPLES) + 0.5) / _SAMPLES).astype(int)
+    points = points[picks.ravel()].mean(axis=1)
+    own = np.repeat(inner, _SAMPLES)
+    outer_faces = enclosing[shell]
+    shell = shell[outer_faces]
+    tree = Tree.of(vertices, faces[outer_faces])
+    votes = []
     for direction in _DIRECTIONS:
         owner, around = covering_shells(tree, points, direction, shell)
-        for sample, outer in zip(owner.tolist(), around.tolist(), strict=True):
-            if own[sample] != outer:
-                votes[sample, outer] = votes.get((sample, outer), 0) + 1
-    agreed: dict[tuple[int, int], int] = {}
-    for (sample, outer), n in votes.items():
-        if 2 * n > len(_DIRECTIONS):
-            pair = (int(own[sample]), outer)
-            agreed[pair] = agreed.get(pair, 0) + 1
-    inside = [pair for pair, n in agreed.items() if n == _SAMPLES]
-    for inner, _ in inside:
-        depth[inner] += 1
-    for inner, outer in inside:
-        if parent[inner] < 0 or depth[outer] > depth[parent[inner]]:
-            parent[inner] = outer
+        others = own[owner] != around
+        votes.append(owner[others] * np.int64(count) + around[others])
+    key, times = np.unique(np.concatenate(votes), return_counts=True)
+    agreed = key[2 * times > len(_DIRECTIONS)]
+    pair, samples = np.unique(own[agreed // count] * count + agreed % count, return_counts=True)
+    pair = pair[samples == _SAMPLES]
+    inner, outer = pair // count, pair % count
+    depth += np.bincount(inner, minlength=count)
+    # the last entry of each inner shell is the one that lies deepest
+    order = np.lexsort((-outer, depth[outer], inner))
+    parent[inner[order]] = outer[order]
     return depth, parent

@@ -1,9 +1,61 @@
-"""Making a place from the faces, edges and curves that belong to it."""
+"""Making places from the faces, edges and curves that belong to them."""
+
+from collections.abc import Callable
 
 import numpy as np
 
+from ..kinds import noun
 from ..mesh import Array, Mesh, face_crosses
 from .finding import Place
+
+LISTED = 2000
+"""Places of one finding that are listed singly; the others stand together in one more line."""
+
+
+def worst_first(
+    mesh: Mesh,
+    kind: str,
+    rank: Array,
+    make: Callable[[int], Place],
+    faces: Callable[[Array], Array] | None = None,
+    lines: Callable[[Array], Array] | None = None,
+    curves: Callable[[Array], Array] | None = None,
+) -> tuple[Place, ...]:
+    """Places in order of their rank, the greatest first, and those beyond `LISTED` as one.
+
+    Parameters
+    ----------
+    mesh : Mesh
+    kind : str
+        Kind of the finding, for the words.
+    rank : ndarray, shape (places,)
+        How bad each is.
+    make : callable
+        Makes a place of its number.
+    faces, lines, curves : callable, optional
+        What belongs to the places of some numbers, all together.
+    """
+    order = by_rank(rank)
+    places = [make(i) for i in order[:LISTED].tolist()]
+    others = np.sort(order[LISTED:])
+    if len(others):
+        place = place_of(
+            mesh,
+            f"{len(others):,} more {noun(kind, len(others))}",
+            "no worse than these",
+            len(others),
+            faces=faces(others) if faces else None,
+            lines=lines(others) if lines else None,
+            curves=curves(others) if curves else None,
+            stands_for=len(others),
+        )
+        places.append(place)
+    return tuple(places)
+
+
+def by_rank(rank: Array) -> Array:
+    """Numbers of things in order of their rank, the greatest first."""
+    return np.argsort(-np.asarray(rank, dtype=float), kind="stable")
 
 
 def place_of(
@@ -16,6 +68,7 @@ def place_of(
     lines: Array | None = None,
     curves: Array | None = None,
     facing: Array | None = None,
+    stands_for: int = 1,
 ) -> Place:
     """A place with its box, a point on it, and the direction to look from.
 
@@ -33,6 +86,8 @@ def place_of(
     facing : ndarray, shape (3,), optional
         The surface's direction there; by default the faces' mean normal, away from the middle for
         lines alone, and none for faces that look every way.
+    stands_for : int
+        Number of places that this one gathers.
     """
     faces = np.asarray([] if faces is None else faces, dtype=np.int32)
     lines = np.asarray([] if lines is None else lines, dtype=np.int32).reshape(-1, 2)
@@ -53,4 +108,4 @@ def place_of(
     size = np.linalg.norm(facing)
     at = points[np.argmin(np.linalg.norm(points - middle, axis=1))]
     direction = facing / size if size > 0 else np.zeros(3)
-    return Place(title, measure, count, low, high, at, direction, faces, lines, curves)
+    return Place(title, measure, count, low, high, at, direction, faces, lines, curves, stands_for)

@@ -5,22 +5,22 @@ area and duplicates are set aside, then the remaining faces are turned to agree 
 only then are the edges counted and the holes walked along.
 """
 
-from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
 
+from ..groups import Groups
 from ..kernels import edges as kernel
 from ..kernels.crossings import crossing_pairs
 from ..kernels.doubles import first_of_same
 from ..kernels.faces import least_heights, shell_sums
+from ..kernels.loops import simple_loops
 from ..kernels.tree import Tree
 from ..mesh import Array, Mesh, face_crosses
-from ..polygons import newell
 from ..topology import Topology
 from .cracks import find_cracks, weld_tolerance
+from .loops import Loops
 from .nesting import shell_depths
-from .rings import nest
 
 FLAT = 1e-9
 """A face is without area when its height is below this share of the bounding box's diagonal."""
@@ -28,24 +28,6 @@ SHEET_SHARE = 0.4
 """A shell is an open sheet when closing it would take more than this share of its own area."""
 SCRAP_SHARE = 1e-3
 """An open sheet is a scrap when it has less than this share of the whole area."""
-
-
-@dataclass(frozen=True)
-class Loop:
-    """A boundary loop, simple: no vertex twice.
-
-    Attributes
-    ----------
-    vertices : ndarray, shape (k,)
-        In the direction of the faces beside it; a fill runs the other way.
-    ring : bool
-        False when the walk ended at an over-shared edge.
-    shell : int
-    """
-
-    vertices: Array
-    ring: bool
-    shell: int
 
 
 class Skin:
@@ -131,16 +113,15 @@ class Skin:
         sharing[rest.order] = np.repeat(rest.sharing, rest.sharing)
         ways = _even(topology.faces) * 2 - 1
         balance = np.bincount(first, weights=ways, minlength=len(first))
-        cancelled = []
-        for face, position in zip(groups, np.searchsorted(without, groups), strict=True):
-            if balance[face] == 0 and (sharing[3 * position : 3 * position + 3] == 3).all():
-                cancelled.append(face)
+        closed = (sharing.reshape(-1, 3)[np.searchsorted(without, groups)] == 3).all(axis=1)
+        cancelled = groups[(balance[groups] == 0) & closed]
         # of copies that run both ways the majority's way is kept
-        for face in groups:
-            if balance[face] * ways[face] < 0:
-                other = np.flatnonzero((first == face) & (ways == -ways[face]))[0]
-                extra[face], extra[other] = True, False
-        return kept[extra].astype(np.int32), kept[np.array(cancelled, dtype=int)].astype(np.int32)
+        outvoted = groups[balance[groups] * ways[groups] < 0]
+        against = np.flatnonzero(extra & (ways != ways[first]))
+        of, where = np.unique(first[against], return_index=True)
+        extra[against[where[np.isin(of, outvoted)]]] = False
+        extra[outvoted] = True
+        return kept[extra].astype(np.int32), kept[cancelled].astype(np.int32)
 
     @staticmethod
     def _has_pillow(topology: Topology) -> bool:
@@ -214,14 +195,10 @@ class Skin:
         return self.topology.shells
 
     @cached_property
-    def _by_shell(self) -> list[Array]:
-        shell, count = self.shells
-        order = np.argsort(shell, kind="stable")
-        return np.split(self.kept[order], np.cumsum(np.bincount(shell, minlength=count))[:-1])
-
-    def faces_of_shell(self, shell: int) -> Array:
-        """Faces of the mesh that make up one shell, ascending."""
-        return self._by_shell[shell]
+    def by_shell(self) -> Groups:
+        """Faces of the mesh that make up each shell, ascending."""
+        shell, _ = self.shells
+        return Groups.by_label(shell, self.kept)
 
     @cached_property
     def nesting(self) -> tuple[Array, Array]:
@@ -238,20 +215,8 @@ class Skin:
     @cached_property
     def shell_extents(self) -> Array:
         """Diagonal of each shell's bounding box, shape (count,)."""
-        shell, count = self.shells
-        low, high = np.full((count, 3), np.inf), np.full((count, 3), -np.inf)
-        corners = self.mesh.vertices[self.topology.faces]
-        np.minimum.at(low, shell, corners.min(axis=1))
-        np.maximum.at(high, shell, corners.max(axis=1))
-        return np.linalg.norm(high - low, axis=1)
-
-    @cached_property
-    def rings(self) -> list[tuple[int, list[int]]]:
-        """Flat loops by number, each with the loops that are holes in it."""
-        points = [
-            self.mesh.vertices[x.vertices[::-1]] if x.ring else np.zeros((1, 3)) for x in self.loops
-        ]
-        return nest(points)
+        mesh = self.mesh
+        return self.by_shell.extents(mesh.vertices[mesh.faces[self.by_shell.items]])
 
     @cached_property
     def sheets(self) -> Array:
@@ -261,17 +226,14 @@ class Skin:
         without ends, are judged together.
         """
         _, count = self.shells
-        missing = np.zeros(count)
-        for loop in self.loops:
-            points = self.mesh.vertices[loop.vertices]
-            missing[loop.shell] += 0.5 * np.linalg.norm(newell(points))
+        loops = self.loops
+        missing = np.bincount(loops.shell, loops.areas, minlength=count)
         joins = []
-        for outer, inner in self.rings:
+        for outer, inner in loops.nested:
             for i in inner:
-                gap = 0.5 * np.linalg.norm(newell(self.mesh.vertices[self.loops[i].vertices]))
-                missing[self.loops[i].shell] -= gap
-                missing[self.loops[outer].shell] -= gap
-                joins.append((self.loops[outer].shell, self.loops[i].shell))
+                missing[loops.shell[i]] -= loops.areas[i]
+                missing[loops.shell[outer]] -= loops.areas[i]
+                joins.append((loops.shell[outer], loops.shell[i]))
         pairs = np.array(joins, dtype=np.int32).reshape(-1, 2)
         together = kernel.components(pairs, count)
         _, area = self.shell_measures
@@ -301,21 +263,17 @@ class Skin:
         return find_cracks(self.topology, weld_tolerance(self.mesh.diagonal))
 
     @cached_property
-    def loops(self) -> list[Loop]:
+    def loops(self) -> Loops:
         """The boundary loops, cut into simple ones where they touch themselves; cracks left out."""
         halves, starts = self.topology.loops
         is_crack = np.zeros(3 * len(self.kept), dtype=bool)
         is_crack[self.cracks[0]] = True
-        loops: list[Loop] = []
-        for i in range(len(starts) - 1):
-            chain = halves[starts[i] : starts[i + 1]]
-            if is_crack[chain].all():
-                continue
-            ends = self.topology.ends(chain)
-            shell = int(self.shells[0][chain[0] // 3])
-            closed = bool(ends[-1, 1] == ends[0, 0])
-            loops += [Loop(v, ring, shell) for v, ring in _simple(ends, closed)]
-        return loops
+        walks = Groups(halves, starts)
+        torn = walks.reduce(np.logical_and, is_crack[halves])
+        ends = self.topology.ends(halves)
+        vertices, begins, ring, walk = simple_loops(ends, starts, torn, len(self.mesh.vertices))
+        shell = self.shells[0][halves[starts[walk]] // 3]
+        return Loops(self.mesh.vertices, Groups(vertices, begins), ring, shell)
 
     @cached_property
     def over_shared(self) -> Array:
@@ -360,22 +318,3 @@ def _even(faces: Array) -> Array:
     """Whether each face's vertices are an even permutation of their sorted order."""
     a, b, c = faces.T
     return ((a < b).astype(int) + (b < c) + (a < c)) % 2 == 1
-
-
-def _simple(ends: Array, closed: bool) -> list[tuple[Array, bool]]:
-    """Cut a walk into simple loops where it comes back to a vertex."""
-    found: list[tuple[Array, bool]] = []
-    path: list[int] = []
-    position: dict[int, int] = {}
-    for v in [*ends[:, 0].tolist(), int(ends[-1, 1])]:
-        if v in position:
-            at = position[v]
-            found.append((np.array(path[at:]), True))
-            for gone in path[at:]:
-                del position[gone]
-            del path[at:]
-        position[v] = len(path)
-        path.append(v)
-    if len(path) > 1 and not closed:
-        found.append((np.array(path), False))
-    return [(loop, ring) for loop, ring in found if len(loop) > 1]

@@ -1,11 +1,14 @@
 """Is it one solid skin? Faces that cross within a shell, and shells that overlap."""
 
+from collections.abc import Callable
+
 import numpy as np
 
+from ..groups import Groups
 from ..kernels import edges as kernel
 from ..mesh import Array
 from .finding import Finding, Place, counted, length_text
-from .places import place_of
+from .places import place_of, worst_first
 from .skin import Skin
 
 _CHUNK = 200_000
@@ -80,40 +83,67 @@ def find(skin: Skin) -> list[Finding]:
     shell, _ = skin.shells
     faces = skin.topology.faces
     segments, owner = crossing_curves(skin.mesh.vertices, faces, pairs)
-    lengths = np.zeros(len(pairs))
-    np.add.at(lengths, owner, np.linalg.norm(segments[:, 1] - segments[:, 0], axis=1))
     same = shell[pairs[:, 0]] == shell[pairs[:, 1]]
-    return [
-        *_within(skin, pairs, same, lengths, segments, owner),
-        *_between(skin, pairs, ~same, lengths, segments, owner),
-    ]
+    met = _Met(skin, pairs, segments, owner)
+    found = (_within(met, np.flatnonzero(same)), _between(met, np.flatnonzero(~same)))
+    return [finding for finding in found if finding is not None]
 
 
-def _groups(label: Array) -> list[Array]:
-    _, label = np.unique(label, return_inverse=True)
-    order = np.argsort(label, kind="stable")
-    return np.split(order, np.cumsum(np.bincount(label))[:-1])
+class _Met:
+    """Pairs of faces that meet, and the segments along which they do."""
+
+    def __init__(self, skin: Skin, pairs: Array, segments: Array, owner: Array) -> None:
+        self.skin, self.pairs, self.segments = skin, pairs, segments
+        # `owner` ascends: the segment of a pair, or where it would stand
+        self.begin = np.searchsorted(owner, np.arange(len(pairs) + 1))
+        lengths = np.linalg.norm(segments[:, 1] - segments[:, 0], axis=1)
+        self.lengths = np.bincount(owner, lengths, minlength=len(pairs))
+
+    def places(
+        self, kind: str, rows: Array, label: Array, title: Callable[[Array], str]
+    ) -> tuple[Place, ...]:
+        """A place for each group of pairs, the longest curve first."""
+        groups = Groups.by_label(label, rows)
+        # by their curves, and those that lie on each other by their number
+        rank = groups.reduce(np.add, self.lengths[groups.items])
+        rank = np.where(rank > 0, rank, -1.0 / groups.sizes)
+
+        def place(i: int) -> Place:
+            mine = groups[i]
+            measure = (
+                f"{length_text(float(rank[i]))} long" if rank[i] > 0 else "lying on each other"
+            )
+            return place_of(
+                self.skin.mesh,
+                title(mine),
+                measure,
+                len(mine),
+                faces=self._faces(mine),
+                curves=self._curves(mine),
+            )
+
+        def faces(some: Array) -> Array:
+            return self._faces(groups.of(some))
+
+        def curves(some: Array) -> Array:
+            return self._curves(groups.of(some))
+
+        return worst_first(self.skin.mesh, kind, rank, place, faces=faces, curves=curves)
+
+    def _faces(self, rows: Array) -> Array:
+        return self.skin.kept[np.unique(self.pairs[rows])]
+
+    def _curves(self, rows: Array) -> Array:
+        here = self.begin[rows]
+        return self.segments[here[self.begin[rows + 1] > here]]
 
 
-def _place(
-    skin: Skin, title: str, pairs: Array, rows: Array, lengths: Array, segments: Array,
-    owner: Array,
-) -> tuple[float, Place]:  # fmt: skip
-    length = float(lengths[rows].sum())
-    chosen = np.isin(owner, rows)
-    faces = skin.kept[np.unique(pairs[rows])]
-    measure = f"{length_text(length)} long" if length > 0 else "lying on each other"
-    place = place_of(skin.mesh, title, measure, len(rows), faces=faces, curves=segments[chosen])
-    return length, place
-
-
-def _within(
-    skin: Skin, pairs: Array, chosen: Array, lengths: Array, segments: Array, owner: Array
-) -> list[Finding]:
-    rows = np.flatnonzero(chosen)
+def _within(met: _Met, rows: Array) -> Finding | None:
+    """Faces of one shell that cross."""
     if not len(rows):
-        return []
-    corners = skin.topology.faces[pairs[rows]]
+        return None
+    skin = met.skin
+    corners = skin.topology.faces[met.pairs[rows]]
     joins = np.concatenate(
         [
             corners[:, :, :2].reshape(-1, 2),
@@ -122,47 +152,42 @@ def _within(
         ]
     )
     joined = kernel.components(joins, len(skin.mesh.vertices))
-    places = []
-    for group in _groups(joined[corners[:, 0, 0]]):
-        title = f"Crosses itself, {counted(len(group), 'pair')} of triangles"
-        places.append(_place(skin, title, pairs, rows[group], lengths, segments, owner))
-    places.sort(key=lambda p: (-p[0], -p[1].count))
-    n = len(places)
-    return [
-        Finding(
+    label = joined[corners[:, 0, 0]]
+    n = len(np.unique(label))
+    return Finding(
+        "self-intersections",
+        "call",
+        len(rows),
+        f"The skin passes through itself at {counted(n, 'place')} ({len(rows):,} pairs of "
+        "triangles). It is not decided there what is inside; layers may come out with gaps or "
+        "walls doubled.",
+        met.places(
             "self-intersections",
-            "call",
-            len(rows),
-            f"The skin passes through itself at {counted(n, 'place')} ({len(rows):,} pairs of "
-            "triangles). It is not decided there what is inside; layers may come out with gaps or "
-            "walls doubled.",
-            tuple(p for _, p in places),
-        )
-    ]
+            rows,
+            label,
+            lambda mine: f"Crosses itself, {counted(len(mine), 'pair')} of triangles",
+        ),
+    )
 
 
-def _between(
-    skin: Skin, pairs: Array, chosen: Array, lengths: Array, segments: Array, owner: Array
-) -> list[Finding]:
-    rows = np.flatnonzero(chosen)
+def _between(met: _Met, rows: Array) -> Finding | None:
+    """Shells that overlap."""
     if not len(rows):
-        return []
-    shell, count = skin.shells
-    two = np.sort(shell[pairs[rows]], axis=1).astype(np.int64)
-    places = []
-    for group in _groups(two[:, 0] * count + two[:, 1]):
-        a, b = two[group[0]] + 1
-        title = f"Pieces {a} and {b} overlap"
-        places.append(_place(skin, title, pairs, rows[group], lengths, segments, owner))
-    places.sort(key=lambda p: (-p[0], -p[1].count))
-    n = len(places)
-    return [
-        Finding(
-            "overlapping-shells",
-            "leak",
-            n,
-            f"{counted(n, 'pair')} of pieces overlap. Printing wants one skin: the parts of a skin "
-            "that lie inside another piece print as walls, or as hollows.",
-            tuple(p for _, p in places),
-        )
-    ]
+        return None
+    shell, count = met.skin.shells
+    two = np.sort(shell[met.pairs], axis=1).astype(np.int64)
+    label = two[rows, 0] * count + two[rows, 1]
+    n = len(np.unique(label))
+
+    def title(mine: Array) -> str:
+        a, b = two[mine[0]] + 1
+        return f"Pieces {a} and {b} overlap"
+
+    return Finding(
+        "overlapping-shells",
+        "leak",
+        n,
+        f"{counted(n, 'pair')} of pieces overlap. Printing wants one skin: the parts of a skin "
+        "that lie inside another piece print as walls, or as hollows.",
+        met.places("overlapping-shells", rows, label, title),
+    )

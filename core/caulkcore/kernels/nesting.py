@@ -33,6 +33,47 @@ def covering_shells(
     return odd // span, odd % span
 
 
+def boxes_within(low: Array, high: Array, may: Array) -> tuple[Array, Array]:
+    """Which boxes have another in them, and which lie in another.
+
+    Parameters
+    ----------
+    low, high : ndarray, shape (n, 3)
+    may : ndarray, shape (n,), bool
+        Boxes that count as outer ones.
+
+    Returns
+    -------
+    outer, inner : ndarray, shape (n,), bool
+    """
+    spans = (high.max(axis=0) - low.min(axis=0)).clip(1e-300)
+    axis = int(np.argmin((high - low).mean(axis=0) / spans))
+    order = np.argsort(low[:, axis], kind="stable")
+    found = _sweep_boxes(low[order], high[order], may[order], axis)
+    outer, inner = np.zeros((2, len(low)), dtype=bool)
+    outer[order], inner[order] = found
+    return outer, inner
+
+
+@nb.njit(cache=True)
+def _sweep_boxes(low: Array, high: Array, may: Array, axis: int) -> tuple[Array, Array]:
+    n = len(low)
+    outer, inner = np.zeros(n, dtype=np.bool_), np.zeros(n, dtype=np.bool_)
+    for j in range(n):
+        if not may[j]:
+            continue
+        i = np.searchsorted(low[:, axis], low[j, axis])
+        while i < n and low[i, axis] <= high[j, axis]:
+            fits = i != j
+            for k in range(3):
+                fits &= low[i, k] >= low[j, k] and high[i, k] <= high[j, k]
+            if fits:
+                outer[j] = True
+                inner[i] = True
+            i += 1
+    return outer, inner
+
+
 @nb.njit(cache=True, parallel=True)
 def _shoot(  # type: ignore[no-untyped-def]
     points: Array,

@@ -6,16 +6,16 @@ from typing import Any
 import manifold3d
 import numpy as np
 
-from ..examine import closed as check
 from ..examine.finding import counted
-from ..examine.rings import nest
-from ..examine.skin import SHEET_SHARE, Loop, Skin
+from ..examine.loops import Loop
+from ..examine.places import by_rank
+from ..examine.skin import SHEET_SHARE, Skin
 from ..kernels import fill as kernel
 from ..mesh import Array, Mesh
 from ..polygons import in_plane, newell
 from ..topology import Topology
 from .outcome import Outcome
-from .places import chosen_places
+from .places import chosen_numbers
 from .rounding import on_float32
 
 _CUBIC_UP_TO = 160
@@ -37,26 +37,22 @@ def fill_holes(mesh: Mesh, places: Collection[int] | None = None, sheets: bool =
         Whether to close shells too that look like open sheets.
     """
     skin = Skin(mesh)
-    chosen = chosen_places(check.holes(skin), places)
-    wanted = {tuple(sorted(p.lines[:, 0].tolist())) for p in chosen}
-    numbers = set()
-    for i, loop in enumerate(skin.loops):
-        starts = loop.vertices if loop.ring else loop.vertices[:-1]
-        if tuple(sorted(starts.tolist())) in wanted:
-            numbers.add(i)
-    for outer, inner in skin.rings:
+    found = skin.loops
+    numbers = set(chosen_numbers(by_rank(found.extents), places).tolist())
+    for outer, inner in found.nested:
         # the rims of a ring are filled together or not at all
         if numbers & {outer, *inner}:
             numbers |= {outer, *inner}
-    loops, left = [], []
+    wanted = []
+    left = []
     rims = sheet_loops = 0
-    for loop in (skin.loops[i] for i in sorted(numbers)):
-        if not loop.ring or len(loop.vertices) < 3:
+    for i in sorted(numbers):
+        if not found.ring[i] or found.edges[i] < 3:
             rims += 1
-        elif skin.sheets[loop.shell] and not sheets:
+        elif skin.sheets[found.shell[i]] and not sheets:
             sheet_loops += 1
         else:
-            loops.append(loop)
+            wanted.append(i)
     if rims:
         left.append(
             f"{counted(rims, 'open rim')} left: the edge does not come back to where it began."
@@ -66,9 +62,11 @@ def fill_holes(mesh: Mesh, places: Collection[int] | None = None, sheets: bool =
             f"{counted(int(skin.sheets.sum()), 'open sheet')} left open: closing would take more "
             f"than {SHEET_SHARE:.0%} of the surface that is there."
         )
-    if not loops:
+    if not wanted:
         return Outcome(mesh, left=tuple(left))
-    new = _fill(mesh, loops, _beside(mesh, loops))
+    chosen = found.take(np.array(wanted))
+    loops = list(chosen)
+    new = _fill(mesh, loops, chosen.nested, _beside(mesh, loops))
     vertices, faces = _without_clashes(mesh, loops, new)
     result = Mesh(vertices, faces)
     if len(vertices) > len(mesh.vertices):
@@ -91,13 +89,18 @@ def _beside(mesh: Mesh, loops: list[Loop]) -> dict[int, set[int]]:
     return beside
 
 
-def _fill(mesh: Mesh, loops: list[Loop], beside: dict[int, set[int]]) -> list[Array]:
+def _fill(
+    mesh: Mesh,
+    loops: list[Loop],
+    nested: list[tuple[int, list[int]]],
+    beside: dict[int, set[int]],
+) -> list[Array]:
     """Triangles for each loop; those of a ring stand with its outer loop."""
     new: list[Array] = [np.zeros((0, 3), dtype=np.int64)] * len(loops)
     # a fill runs against the faces beside it
     rings = [loop.vertices[::-1] for loop in loops]
     done: set[int] = set()
-    for outer, inner in nest([mesh.vertices[r] for r in rings]):
+    for outer, inner in nested:
         parts = [rings[i] for i in (outer, *inner)]
         normal = newell(mesh.vertices[rings[outer]])
         polygons = [in_plane(mesh.vertices[p], normal) for p in parts]

@@ -6,6 +6,7 @@ import numpy as np
 
 from ..errors import RefusedRemedy
 from ..examine.finding import Finding, Place
+from ..examine.places import LISTED
 from ..mesh import Array
 
 
@@ -23,12 +24,24 @@ def chosen_places(finding: Finding | None, places: Collection[int] | None) -> li
         return []
     if places is None:
         return list(finding.places)
-    wrong = [n for n in places if not 1 <= n <= len(finding.places)]
-    if wrong:
-        raise RefusedRemedy(
-            f"There is no place {wrong[0]}; this finding has {len(finding.places)}."
-        )
+    _check(places, len(finding.places))
     return [finding.places[n - 1] for n in sorted(set(places))]
+
+
+def chosen_numbers(order: Array, places: Collection[int] | None) -> Array:
+    """As `chosen_places`, of things that a finding lists in this order."""
+    if places is None:
+        return order
+    _check(places, min(len(order), LISTED + 1))
+    singly = [n - 1 for n in sorted(set(places)) if n <= LISTED]
+    others = range(LISTED, len(order) if LISTED + 1 in places else LISTED)
+    return order[[*singly, *others]]
+
+
+def _check(places: Collection[int], count: int) -> None:
+    wrong = [n for n in places if not 1 <= n <= count]
+    if wrong:
+        raise RefusedRemedy(f"There is no place {wrong[0]}; this finding has {count}.")
 
 
 def faces_of(places: list[Place]) -> Array:

@@ -199,7 +199,7 @@ def _better(kind: str, before: Report, after: Report) -> bool:
 
 def _reason(report: Report, left: dict[str, tuple[str, ...]]) -> str:
     remaining = ", ".join(
-        f"{len(f.places):,} {noun(f.kind, len(f.places))} left"
+        f"{f.place_count:,} {noun(f.kind, f.place_count)} left"
         for f in report.findings
         if f.severity == "leak"
     )

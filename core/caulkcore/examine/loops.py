@@ -1,0 +1,153 @@
+"""The boundary loops of a mesh, measured all together."""
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+
+from ..groups import Groups
+from ..kernels.loops import facing_pairs, loop_measures
+from ..mesh import Array
+from ..polygons import contains, in_plane
+
+FLAT_LOOP = 1e-3
+"""A loop counts as flat when no point lies further from its plane than this share of its extent."""
+_OPPOSITE = -1 + 1e-4
+
+
+@dataclass(frozen=True)
+class Loop:
+    """A boundary loop, simple: no vertex twice.
+
+    Attributes
+    ----------
+    vertices : ndarray, shape (k,)
+        In the direction of the faces beside it; a fill runs the other way.
+    ring : bool
+        False when the walk ended at an over-shared edge.
+    shell : int
+    """
+
+    vertices: Array
+    ring: bool
+    shell: int
+
+    @property
+    def lines(self) -> Array:
+        """Its edges as pairs of vertices."""
+        lines = np.stack([self.vertices, np.roll(self.vertices, -1)], axis=1)
+        return lines if self.ring else lines[:-1]
+
+
+@dataclass(frozen=True, eq=False)
+class Loops:
+    """Simple boundary loops, however many.
+
+    Attributes
+    ----------
+    points : ndarray, shape (n, 3)
+        Vertices of the mesh.
+    groups : Groups
+        Vertex indices of each loop, in the direction of the faces beside it.
+    ring : ndarray, shape (loops,), bool
+        Whether each comes back to where it began.
+    shell : ndarray, shape (loops,)
+    """
+
+    points: Array
+    groups: Groups
+    ring: Array
+    shell: Array
+
+    def __len__(self) -> int:
+        return len(self.ring)
+
+    def __getitem__(self, i: int) -> Loop:
+        return Loop(self.groups[i], bool(self.ring[i]), int(self.shell[i]))
+
+    def __iter__(self) -> Iterator[Loop]:
+        return (self[i] for i in range(len(self)))
+
+    def take(self, numbers: Array) -> "Loops":
+        """Some of the loops, in the order of their numbers."""
+        chosen = np.zeros(len(self), dtype=bool)
+        chosen[numbers] = True
+        sizes = self.groups.sizes[chosen]
+        starts = np.concatenate([[0], np.cumsum(sizes)])
+        groups = Groups(self.groups.of(np.flatnonzero(chosen)), starts)
+        return Loops(self.points, groups, self.ring[chosen], self.shell[chosen])
+
+    @cached_property
+    def _measures(self) -> tuple[Array, Array, Array, Array]:
+        groups = self.groups
+        return loop_measures(self.points, groups.items, groups.starts)
+
+    @property
+    def area_vectors(self) -> Array:
+        """Area vector of each, twice its area long, shape (loops, 3)."""
+        return self._measures[0]
+
+    @cached_property
+    def areas(self) -> Array:
+        """Area of each loop's mean plane, shape (loops,)."""
+        return 0.5 * np.linalg.norm(self.area_vectors, axis=1)
+
+    @cached_property
+    def extents(self) -> Array:
+        """Diagonal of each bounding box, shape (loops,)."""
+        _, low, high, _ = self._measures
+        return np.linalg.norm(high - low, axis=1)
+
+    @cached_property
+    def edges(self) -> Array:
+        """Number of edges of each."""
+        return self.groups.sizes - ~self.ring
+
+    @cached_property
+    def flat(self) -> Array:
+        """Whether each is a ring in a plane, shape (loops,)."""
+        height = self._measures[3]
+        return self.ring & (height >= 0) & (height <= FLAT_LOOP * self.extents)
+
+    def lines(self, numbers: Array) -> Array:
+        """Edges of some loops as pairs of vertices, shape (k, 2)."""
+        chosen = np.zeros(len(self), dtype=bool)
+        chosen[numbers] = True
+        items, starts = self.groups.items, self.groups.starts
+        onward = np.append(items[1:], items[:1])
+        onward[starts[1:] - 1] = items[starts[:-1]]
+        keep = np.repeat(chosen, self.groups.sizes)
+        keep[(starts[1:] - 1)[~self.ring]] = False
+        return np.stack([items, onward], axis=1)[keep]
+
+    @cached_property
+    def nested(self) -> list[tuple[int, list[int]]]:
+        """Flat loops sorted into outer ones and the holes in them, the largest first.
+
+        A loop is a hole in another if it lies in the same plane, inside it, and runs the other
+        way, as the two rims of a tube's missing end do.
+        """
+        flat = np.flatnonzero(self.flat)
+        _, low, high, _ = self._measures
+        flat = flat[np.argsort(low[flat, 0], kind="stable")]
+        if not len(flat):
+            return []
+        sizes = self.areas[flat]
+        normals = self.area_vectors[flat] / (2 * sizes[:, None])
+        pairs = facing_pairs(low[flat], high[flat], normals, sizes, _OPPOSITE, FLAT_LOOP)
+        # of several that go round a loop the smallest has it, unless that is a hole itself
+        by_size = np.lexsort((sizes[pairs[:, 1]], -sizes[pairs[:, 0]]))
+        owner: dict[int, int] = {}
+        for i, j in pairs[by_size].tolist():
+            if i in owner or j in owner:
+                continue
+            plane = in_plane(self.points[self.groups[flat[j]]], normals[j])
+            spot = in_plane(self.points[self.groups[flat[i]][:1]], normals[j])
+            if contains(plane, spot[0]):
+                owner[i] = j
+        inner: dict[int, list[int]] = {}
+        for i, j in owner.items():
+            inner.setdefault(j, []).append(int(flat[i]))
+        order = np.argsort(-sizes, kind="stable").tolist()
+        return [(int(flat[j]), inner.get(j, [])) for j in order if j not in owner]

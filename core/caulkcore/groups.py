@@ -1,0 +1,75 @@
+"""Things sorted into groups, without an object for each group."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+
+from .arrays import Array
+
+
+@dataclass(frozen=True, eq=False)
+class Groups:
+    """Items group after group, in compressed rows; no group is empty.
+
+    Attributes
+    ----------
+    items : ndarray, shape (k, ...)
+    starts : ndarray, shape (groups + 1,)
+        Where each group begins in `items`.
+    """
+
+    items: Array
+    starts: Array
+
+    @classmethod
+    def by_label(cls, label: Array, items: Array | None = None) -> "Groups":
+        """Items with equal labels together, the groups in order of their labels.
+
+        Parameters
+        ----------
+        label : ndarray, shape (k,), int
+        items : ndarray, shape (k, ...), optional
+            By default their positions.
+        """
+        order = np.argsort(label, kind="stable")
+        sorted_ = label[order]
+        begins = np.flatnonzero(np.diff(sorted_, prepend=sorted_[:1] - 1))
+        starts = np.append(begins, len(label))
+        return cls(order if items is None else items[order], starts)
+
+    def __len__(self) -> int:
+        return len(self.starts) - 1
+
+    def __getitem__(self, group: int) -> Array:
+        return self.items[self.starts[group] : self.starts[group + 1]]
+
+    @cached_property
+    def sizes(self) -> Array:
+        """Number of items in each group."""
+        return np.diff(self.starts)
+
+    def of(self, groups: Array) -> Array:
+        """The items of some groups, together."""
+        chosen = np.zeros(len(self), dtype=bool)
+        chosen[groups] = True
+        return self.items[np.repeat(chosen, self.sizes)]
+
+    def reduce(self, how: Callable[..., Array], values: Array) -> Array:
+        """A ufunc over the values of each group, `values` standing in the order of `items`."""
+        if not len(self):
+            return np.zeros((0, *values.shape[1:]), dtype=values.dtype)
+        return how.reduceat(values, self.starts[:-1], axis=0)  # type: ignore[attr-defined, no-any-return]
+
+    def extents(self, points: Array) -> Array:
+        """Diagonal of the bounding box of each group's points, shape (groups,).
+
+        Parameters
+        ----------
+        points : ndarray, shape (k, c, 3)
+            The points of each item.
+        """
+        low = self.reduce(np.minimum, points.min(axis=1))
+        high = self.reduce(np.maximum, points.max(axis=1))
+        return np.linalg.norm(high - low, axis=1)
