@@ -50,6 +50,13 @@ class Groups:
         """Number of items in each group."""
         return np.diff(self.starts)
 
+    def take(self, groups: Array) -> "Groups":
+        """Some of the groups, in the order asked for."""
+        sizes = self.sizes[groups]
+        starts = np.append(0, np.cumsum(sizes))
+        within = np.arange(starts[-1]) - np.repeat(starts[:-1], sizes)
+        return Groups(self.items[np.repeat(self.starts[:-1][groups], sizes) + within], starts)
+
     def of(self, groups: Array) -> Array:
         """The items of some groups, together."""
         chosen = np.zeros(len(self), dtype=bool)

@@ -26,7 +26,12 @@ class Question:
 
 
 QUESTIONS = (
-    Question("size", "Size", "Is it the size the customer meant?", ("unit-suspect",)),
+    Question(
+        "size",
+        "Size",
+        "Is it the size the customer meant?",
+        ("unit-suspect", "too-large", "too-small", "file-too-big"),
+    ),
     Question(
         "closed",
         "Closed",
@@ -41,13 +46,14 @@ QUESTIONS = (
             "pinched-vertices",
             "duplicate-faces",
             "zero-area-faces",
+            "needle-faces",
         ),
     ),
     Question(
         "solid",
         "One solid",
         "Is it one skin, without crossings or overlapping pieces?",
-        ("overlapping-shells", "self-intersections"),
+        ("overlapping-shells", "self-intersections", "near-gaps", "loose-parts"),
     ),
     Question(
         "inside",
@@ -59,6 +65,9 @@ QUESTIONS = (
 
 NOUNS = {
     "unit-suspect": ("unit in doubt", "units in doubt"),
+    "too-large": ("part too large", "parts too large"),
+    "too-small": ("part too small", "parts too small"),
+    "file-too-big": ("file too big", "files too big"),
     "open-edges": ("hole", "holes"),
     "open-sheets": ("open sheet", "open sheets"),
     "cracks": ("crack", "cracks"),
@@ -68,6 +77,9 @@ NOUNS = {
     "pinched-vertices": ("pinched vertex", "pinched vertices"),
     "duplicate-faces": ("duplicate face", "duplicate faces"),
     "zero-area-faces": ("face without area", "faces without area"),
+    "needle-faces": ("needle", "needles"),
+    "near-gaps": ("near gap", "near gaps"),
+    "loose-parts": ("loose part", "loose parts"),
     "self-intersections": ("crossing with itself", "crossings with itself"),
     "sealed-voids": ("sealed void", "sealed voids"),
     "buried-shells": ("buried solid", "buried solids"),

@@ -73,12 +73,3 @@ def in_plane(points: Array, normal: Array) -> Array:
     u = np.cross(n, np.eye(3)[np.argmin(np.abs(n))])
     u /= np.linalg.norm(u)
     return np.stack([points @ u, points @ np.cross(n, u)], axis=-1)
-
-
-def contains(ring: Array, point: Array) -> bool:
-    """Whether a plane ring, shape (k, 2), goes round a point, by counting crossings."""
-    a, b = ring, np.roll(ring, -1, axis=0)
-    spans = (a[:, 1] > point[1]) != (b[:, 1] > point[1])
-    a, b = a[spans], b[spans]
-    x = a[:, 0] + (point[1] - a[:, 1]) / (b[:, 1] - a[:, 1]) * (b[:, 0] - a[:, 0])
-    return bool((x > point[0]).sum() % 2)

@@ -53,6 +53,10 @@ def main() -> None:
         np.vstack([one.vertices, two.vertices[1:]]), np.vstack([one.faces, two.faces + n - 1])
     )
     broken.append(tip)
+    beside = box(10, (10.02, 1, 1))
+    broken.append(
+        Mesh(np.vstack([one.vertices, beside.vertices]), np.vstack([one.faces, beside.faces + n]))
+    )
     for mesh in broken:
         examine(mesh)
         mend(mesh)

@@ -15,7 +15,7 @@ from caulkcore.kernels.faces import least_heights, shell_sums, total_sums
 from caulkcore.kernels.fill import least_area
 from caulkcore.kernels.tree import Tree
 from caulkcore.kernels.weld import weld
-from caulkcore.polygons import contains, newell, triangulate
+from caulkcore.polygons import newell, triangulate
 from caulkcore.topology import Topology
 from harbour import breakers as b
 from hypothesis import given, settings
@@ -225,8 +225,6 @@ def test_polygons_in_space() -> None:
     assert loops.extents == pytest.approx([np.sqrt(32), np.sqrt(33), 4])
     assert loops.edges.tolist() == [4, 4, 2]
     assert loops.take(np.array([2])).lines(np.array([0])).tolist() == [[8, 9], [9, 8]]
-    assert contains(ring[:, :2], np.array([1.0, 1.9]))
-    assert not contains(ring[:, :2], np.array([2.1, 0.0]))
 
 
 @pytest.mark.parametrize("n", [3, 4, 5, 9, 40])

@@ -8,10 +8,12 @@ from ..progress import SILENT, Progress
 from ..units import GIVEN, UnitGuess
 from . import closed, inside, size, solid
 from .finding import Finding, Place
+from .limits import USUAL, Limits
+from .pieces import Pieces, pieces
 from .report import Report
 from .skin import Skin
 
-__all__ = ["Finding", "Place", "Report", "Skin", "examine"]
+__all__ = ["Finding", "Limits", "Pieces", "Place", "Report", "Skin", "examine"]
 
 ALL = tuple(q.key for q in QUESTIONS)
 
@@ -21,6 +23,7 @@ def examine(
     unit: UnitGuess = GIVEN,
     progress: Progress = SILENT,
     questions: tuple[str, ...] = ALL,
+    limits: Limits = USUAL,
 ) -> Report:
     """Ask the questions of a mesh.
 
@@ -33,6 +36,8 @@ def examine(
     progress : Progress
     questions : tuple of str
         Keys of the questions to ask; all by default.
+    limits : Limits
+        The shop's.
 
     Returns
     -------
@@ -40,7 +45,7 @@ def examine(
     """
     start = time.perf_counter()
     progress.step("Measuring", 0.0)
-    findings = size.find(mesh, unit)
+    findings = size.find(mesh, unit, limits)
     skin = Skin(mesh)
     progress.step("Looking for faces that do not count", 0.05)
     _ = skin.kept
@@ -52,9 +57,9 @@ def examine(
     findings += closed.find(skin)
     if "solid" in questions:
         progress.step("Looking for triangles that cross", 0.5)
-        findings += solid.find(skin)
+        findings += solid.find(skin, limits)
     if "inside" in questions:
         progress.step("Looking inside", 0.95)
-        findings += inside.find(skin)
-    shells = skin.shells[1]
-    return Report(mesh, shells, tuple(findings), time.perf_counter() - start, unit)
+        findings += inside.find(skin, limits)
+    found = pieces(skin, limits)
+    return Report(mesh, found, tuple(findings), time.perf_counter() - start, unit)

@@ -10,7 +10,7 @@ from ..mesh import Array, face_crosses
 from ..topology import Topology
 from .finding import Finding, Place, counted, length_text
 from .places import place_of, worst_first
-from .skin import Skin
+from .skin import NEEDLE, Skin
 
 
 def find(skin: Skin) -> list[Finding]:
@@ -25,6 +25,7 @@ def find(skin: Skin) -> list[Finding]:
         pinched,
         duplicates,
         zero_area,
+        needles,
     )
     return [finding for finding in (make(skin) for make in makers) if finding is not None]
 
@@ -287,4 +288,20 @@ def zero_area(skin: Skin) -> Finding | None:
         n,
         text,
         _face_places(skin, "zero-area-faces", skin.zero_area_faces, "Without area"),
+    )
+
+
+def needles(skin: Skin) -> Finding | None:
+    """Faces of hardly any height."""
+    n = len(skin.needle_faces)
+    if not n:
+        return None
+    height = NEEDLE * skin.mesh.diagonal
+    return Finding(
+        "needle-faces",
+        "note",
+        n,
+        f"{counted(n, 'triangle is', 'triangles are')} thinner than {length_text(height)}. They do "
+        "no harm in print, but rounding and later steps may fold them.",
+        _face_places(skin, "needle-faces", skin.needle_faces, "Needle"),
     )

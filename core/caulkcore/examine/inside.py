@@ -4,23 +4,18 @@ import numpy as np
 
 from ..mesh import Array
 from .finding import Finding, Place, counted, length_text, volume_text
+from .limits import USUAL, Limits
 from .places import place_of, worst_first
 from .skin import Skin
 
-DEBRIS_SIZE = 0.5
-"""A shell is debris if its bounding box's diagonal is at most this, mm."""
-DEBRIS_VOLUME = 0.1
-"""A shell is debris if it holds at most this, mm³, and measures at most `DEBRIS_REACH`."""
-DEBRIS_REACH = 2.0
-"""Longest diagonal of debris by volume, mm."""
 
-
-def debris(skin: Skin) -> Array:
+def debris(skin: Skin, limits: Limits = USUAL) -> Array:
     """Shells too small to be meant, shape (k,): never all of them, and no open sheets."""
     _, count = skin.shells
     volume, _ = skin.shell_measures
     across = skin.shell_extents
-    small = (across <= DEBRIS_SIZE) | ((np.abs(volume) <= DEBRIS_VOLUME) & (across <= DEBRIS_REACH))
+    hardly_any = (np.abs(volume) <= limits.debris_volume) & (across <= limits.debris_reach)
+    small = (across <= limits.debris_size) | hardly_any
     small &= ~skin.sheets & (across < 0.05 * across.max(initial=0))
     return np.flatnonzero(small) if count > 1 else np.zeros(0, dtype=np.int64)
 
@@ -29,7 +24,6 @@ def surrounding(skin: Skin) -> Array:
     """How many solids minus voids lie around each shell, shape (count,)."""
     _, count = skin.shells
     volume, _ = skin.shell_measures
-    _, parent = skin.nesting
     depth, parent = skin.nesting
     around = np.zeros(count, dtype=np.int64)
     for level in range(1, int(depth.max(initial=0)) + 1):
@@ -38,25 +32,26 @@ def surrounding(skin: Skin) -> Array:
     return around
 
 
-def voids(skin: Skin) -> Array:
+def voids(skin: Skin, limits: Limits = USUAL) -> Array:
     """Shells that face inward with material around them."""
     volume, _ = skin.shell_measures
     inner = (volume < 0) & (surrounding(skin) > 0) & ~skin.sheets
-    return np.setdiff1d(np.flatnonzero(inner), debris(skin))
+    return np.setdiff1d(np.flatnonzero(inner), debris(skin, limits))
 
 
-def buried(skin: Skin) -> Array:
+def buried(skin: Skin, limits: Limits = USUAL) -> Array:
     """Shells that face outward with material around them."""
     volume, _ = skin.shell_measures
     inner = (volume >= 0) & (surrounding(skin) > 0) & ~skin.sheets
-    return np.setdiff1d(np.flatnonzero(inner), debris(skin))
+    return np.setdiff1d(np.flatnonzero(inner), debris(skin, limits))
 
 
-def find(skin: Skin) -> list[Finding]:
+def find(skin: Skin, limits: Limits = USUAL) -> list[Finding]:
     """The findings of *Inside*."""
     if skin.shells[1] < 2:
         return []
-    return [f for f in (sealed_voids(skin), buried_shells(skin), debris_bits(skin)) if f]
+    found = (make(skin, limits) for make in (sealed_voids, buried_shells, debris_bits))
+    return [f for f in found if f]
 
 
 def _places(skin: Skin, kind: str, chosen: Array, title: str) -> tuple[Place, ...]:
@@ -75,9 +70,9 @@ def _places(skin: Skin, kind: str, chosen: Array, title: str) -> tuple[Place, ..
     return worst_first(skin.mesh, kind, across, place, faces=faces)
 
 
-def sealed_voids(skin: Skin) -> Finding | None:
+def sealed_voids(skin: Skin, limits: Limits = USUAL) -> Finding | None:
     """Hollows without an opening."""
-    chosen = voids(skin)
+    chosen = voids(skin, limits)
     n = len(chosen)
     if not n:
         return None
@@ -91,9 +86,9 @@ def sealed_voids(skin: Skin) -> Finding | None:
     )
 
 
-def buried_shells(skin: Skin) -> Finding | None:
+def buried_shells(skin: Skin, limits: Limits = USUAL) -> Finding | None:
     """Solids inside a solid."""
-    chosen = buried(skin)
+    chosen = buried(skin, limits)
     n = len(chosen)
     if not n:
         return None
@@ -107,9 +102,9 @@ def buried_shells(skin: Skin) -> Finding | None:
     )
 
 
-def debris_bits(skin: Skin) -> Finding | None:
+def debris_bits(skin: Skin, limits: Limits = USUAL) -> Finding | None:
     """Shells too small to be meant."""
-    chosen = debris(skin)
+    chosen = debris(skin, limits)
     n = len(chosen)
     if not n:
         return None

@@ -7,9 +7,8 @@ from functools import cached_property
 import numpy as np
 
 from ..groups import Groups
-from ..kernels.loops import facing_pairs, loop_measures
+from ..kernels.loops import facing_pairs, goes_round, loop_measures
 from ..mesh import Array
-from ..polygons import contains, in_plane
 
 FLAT_LOOP = 1e-3
 """A loop counts as flat when no point lies further from its plane than this share of its extent."""
@@ -70,13 +69,9 @@ class Loops:
         return (self[i] for i in range(len(self)))
 
     def take(self, numbers: Array) -> "Loops":
-        """Some of the loops, in the order of their numbers."""
-        chosen = np.zeros(len(self), dtype=bool)
-        chosen[numbers] = True
-        sizes = self.groups.sizes[chosen]
-        starts = np.concatenate([[0], np.cumsum(sizes)])
-        groups = Groups(self.groups.of(np.flatnonzero(chosen)), starts)
-        return Loops(self.points, groups, self.ring[chosen], self.shell[chosen])
+        """Some of the loops, in the order asked for."""
+        groups = self.groups.take(numbers)
+        return Loops(self.points, groups, self.ring[numbers], self.shell[numbers])
 
     @cached_property
     def _measures(self) -> tuple[Array, Array, Array, Array]:
@@ -129,22 +124,24 @@ class Loops:
         way, as the two rims of a tube's missing end do.
         """
         flat = np.flatnonzero(self.flat)
-        _, low, high, _ = self._measures
-        flat = flat[np.argsort(low[flat, 0], kind="stable")]
         if not len(flat):
             return []
+        _, low, high, _ = self._measures
+        # sweep along the axis in which the loops lie most apart
+        spread = [len(np.unique(low[flat, k])) for k in range(3)]
+        axes = np.roll(np.arange(3), -int(np.argmax(spread)))
+        flat = flat[np.argsort(low[flat, axes[0]], kind="stable")]
         sizes = self.areas[flat]
         normals = self.area_vectors[flat] / (2 * sizes[:, None])
-        pairs = facing_pairs(low[flat], high[flat], normals, sizes, _OPPOSITE, FLAT_LOOP)
+        turned = (np.ascontiguousarray(x[:, axes]) for x in (low[flat], high[flat], normals))
+        pairs = facing_pairs(*turned, sizes, _OPPOSITE, FLAT_LOOP)  # type: ignore[call-arg, arg-type]
+        chosen = self.groups.take(flat)
+        pairs = pairs[goes_round(self.points, chosen.items, chosen.starts, normals, pairs)]
         # of several that go round a loop the smallest has it, unless that is a hole itself
         by_size = np.lexsort((sizes[pairs[:, 1]], -sizes[pairs[:, 0]]))
         owner: dict[int, int] = {}
         for i, j in pairs[by_size].tolist():
-            if i in owner or j in owner:
-                continue
-            plane = in_plane(self.points[self.groups[flat[j]]], normals[j])
-            spot = in_plane(self.points[self.groups[flat[i]][:1]], normals[j])
-            if contains(plane, spot[0]):
+            if i not in owner and j not in owner:
                 owner[i] = j
         inner: dict[int, list[int]] = {}
         for i, j in owner.items():

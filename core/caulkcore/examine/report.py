@@ -6,6 +6,7 @@ from typing import Any
 from ..mesh import Mesh
 from ..units import UnitGuess
 from .finding import Finding
+from .pieces import Pieces
 
 
 @dataclass(frozen=True)
@@ -16,8 +17,8 @@ class Report:
     ----------
     mesh : Mesh
         What was examined, millimetres.
-    shells : int
-        Pieces of surface joined by edges.
+    pieces : Pieces
+        The shells, and what each is.
     findings : tuple of Finding
     seconds : float
         Time the examination took.
@@ -25,10 +26,15 @@ class Report:
     """
 
     mesh: Mesh
-    shells: int
+    pieces: Pieces
     findings: tuple[Finding, ...]
     seconds: float
     unit: UnitGuess
+
+    @property
+    def shells(self) -> int:
+        """Number of shells: pieces of surface joined by edges."""
+        return len(self.pieces.what)
 
     @property
     def tight(self) -> bool:

@@ -1,25 +1,70 @@
-"""Is it the size the customer meant?"""
+"""Is it the size the customer meant, and one that can be made and sent?"""
 
 import numpy as np
 
 from ..mesh import Mesh
 from ..units import UnitGuess
-from .finding import Finding, Place
+from .finding import Finding, Place, counted
+from .limits import Limits
+
+_STL_HEAD, _STL_FACE = 84, 50
 
 
-def find(mesh: Mesh, unit: UnitGuess) -> list[Finding]:
-    """A doubtful unit is a call; everything else about size is in the report's own numbers."""
-    if not unit.doubtful:
-        return []
+def find(mesh: Mesh, unit: UnitGuess, limits: Limits) -> list[Finding]:
+    """The findings of *Size*. While the unit is in doubt, nothing is said about the size itself."""
+    found = [_file(mesh, limits)]
+    if unit.doubtful:
+        found.append(_whole(mesh, "unit-suspect", "call", unit.reason))
+    else:
+        found += [_large(mesh, limits), _small(mesh, limits)]
+    return [f for f in found if f is not None]
+
+
+def _whole(mesh: Mesh, kind: str, severity: str, text: str) -> Finding:
     low, high = mesh.bounds
-    longest = float(mesh.size.max())
-    place = Place(
-        "The whole model",
-        f"{longest:,.1f} mm long",
-        1,
-        low,
-        high,
-        (low + high) / 2,
-        np.zeros(3),
+    middle = (low + high) / 2
+    measure = f"{float(mesh.size.max()):,.1f} mm long"
+    place = Place("The whole model", measure, 1, low, high, middle, np.zeros(3))
+    return Finding(kind, severity, 1, text, (place,))  # type: ignore[arg-type]
+
+
+def _large(mesh: Mesh, limits: Limits) -> Finding | None:
+    """A part that does not fit the largest machine, however its sides are laid."""
+    room, size = np.sort(limits.build_volume), np.sort(mesh.size)
+    if (size <= room).all():
+        return None
+    told = " × ".join(f"{x:g}" for x in limits.build_volume)
+    over = float((size - room).max())
+    return _whole(
+        mesh,
+        "too-large",
+        "call",
+        f"It is {over:,.1f} mm longer than the largest machine takes ({told} mm). It must be "
+        "scaled down, or printed in parts.",
     )
-    return [Finding("unit-suspect", "call", 1, unit.reason, (place,))]
+
+
+def _small(mesh: Mesh, limits: Limits) -> Finding | None:
+    longest = float(mesh.size.max())
+    if longest >= limits.smallest_part:
+        return None
+    return _whole(
+        mesh,
+        "too-small",
+        "call",
+        f"Its longest side is {longest:.2f} mm; below {limits.smallest_part:g} mm a part is lost "
+        "in cleaning. Is it meant to be so small?",
+    )
+
+
+def _file(mesh: Mesh, limits: Limits) -> Finding | None:
+    size = _STL_HEAD + _STL_FACE * len(mesh.faces)
+    if size <= limits.file_bytes:
+        return None
+    return _whole(
+        mesh,
+        "file-too-big",
+        "note",
+        f"{counted(len(mesh.faces), 'triangle')} make {size / 1e6:,.0f} MB as binary STL; more "
+        f"than {limits.file_bytes / 1e6:,.0f} MB is hard to send on.",
+    )

@@ -24,6 +24,9 @@ from .nesting import shell_depths
 
 FLAT = 1e-9
 """A face is without area when its height is below this share of the bounding box's diagonal."""
+NEEDLE = 2e-7
+"""A face is a needle when its height is below this share of the bounding box's diagonal: about
+what float32 can tell apart there."""
 SHEET_SHARE = 0.4
 """A shell is an open sheet when closing it would take more than this share of its own area."""
 SCRAP_SHARE = 1e-3
@@ -43,10 +46,23 @@ class Skin:
     # faces set aside
 
     @cached_property
+    def _thin_faces(self) -> tuple[Array, Array]:
+        """Faces up to a needle's height, and the share of the diagonal that each has."""
+        shares = least_heights(self.mesh.vertices, self.mesh.faces) / self.mesh.diagonal
+        thin = np.flatnonzero(shares <= NEEDLE).astype(np.int32)
+        return thin, shares[thin]
+
+    @cached_property
     def zero_area_faces(self) -> Array:
         """Faces whose corners coincide or lie on a line."""
-        v, f = self.mesh.vertices, self.mesh.faces
-        return np.flatnonzero(least_heights(v, f) <= FLAT * self.mesh.diagonal).astype(np.int32)
+        thin, share = self._thin_faces
+        return thin[share <= FLAT]
+
+    @cached_property
+    def needle_faces(self) -> Array:
+        """Faces with some area, but so thin that rounding may fold them."""
+        thin, share = self._thin_faces
+        return thin[share > FLAT]
 
     @cached_property
     def hollow_faces(self) -> Array:
@@ -282,9 +298,20 @@ class Skin:
 
     @cached_property
     def pinched(self) -> Array:
-        """Vertices whose faces form more than one fan."""
-        _, fans = kernel.fan_labels(self.topology.faces, self.topology.order, self.topology.starts)
-        return np.flatnonzero(fans > 1).astype(np.int32)
+        """Vertices at which the faces of one shell form more than one fan.
+
+        Shells that merely touch in a vertex are each sound by themselves.
+        """
+        topology = self.topology
+        fan, fans = kernel.fan_labels(topology.faces, topology.order, topology.starts)
+        if not (fans > 1).any():
+            return np.zeros(0, dtype=np.int32)
+        first = np.flatnonzero(fan == np.arange(len(fan)))
+        vertex = topology.faces.reshape(-1)[first]
+        first, vertex = first[fans[vertex] > 1], vertex[fans[vertex] > 1]
+        shell, count = self.shells
+        key, times = np.unique(vertex * np.int64(count) + shell[first // 3], return_counts=True)
+        return np.unique(key[times > 1] // count).astype(np.int32)
 
     @cached_property
     def crossings(self) -> Array:

@@ -7,7 +7,9 @@ import numpy as np
 from ..groups import Groups
 from ..kernels import edges as kernel
 from ..mesh import Array
-from .finding import Finding, Place, counted, length_text
+from .finding import Finding, Place, counted, length_text, volume_text
+from .limits import USUAL, Limits
+from .pieces import loose, near_gaps, solids
 from .places import place_of, worst_first
 from .skin import Skin
 
@@ -75,8 +77,13 @@ def _edge_through(p: Array, q: Array, t: Array) -> tuple[Array, Array]:
     return np.nan_to_num(point), inside
 
 
-def find(skin: Skin) -> list[Finding]:
+def find(skin: Skin, limits: Limits = USUAL) -> list[Finding]:
     """The findings of *One solid*."""
+    found = [*_crossings(skin), _gaps(skin, limits), _loose(skin, limits)]
+    return [finding for finding in found if finding is not None]
+
+
+def _crossings(skin: Skin) -> list[Finding | None]:
     pairs = skin.crossings
     if not len(pairs):
         return []
@@ -85,8 +92,7 @@ def find(skin: Skin) -> list[Finding]:
     segments, owner = crossing_curves(skin.mesh.vertices, faces, pairs)
     same = shell[pairs[:, 0]] == shell[pairs[:, 1]]
     met = _Met(skin, pairs, segments, owner)
-    found = (_within(met, np.flatnonzero(same)), _between(met, np.flatnonzero(~same)))
-    return [finding for finding in found if finding is not None]
+    return [_within(met, np.flatnonzero(same)), _between(met, np.flatnonzero(~same))]
 
 
 class _Met:
@@ -190,4 +196,71 @@ def _between(met: _Met, rows: Array) -> Finding | None:
         f"{counted(n, 'pair')} of pieces overlap. Printing wants one skin: the parts of a skin "
         "that lie inside another piece print as walls, or as hollows.",
         met.places("overlapping-shells", rows, label, title),
+    )
+
+
+def _gaps(skin: Skin, limits: Limits) -> Finding | None:
+    """Solids that almost touch."""
+    gaps = near_gaps(skin, limits)
+    if not len(gaps.faces):
+        return None
+    _, count = skin.shells
+    groups = Groups.by_label(gaps.shells[:, 0] * count + gaps.shells[:, 1])
+    least = groups.reduce(np.minimum, gaps.width[groups.items])
+
+    def place(i: int) -> Place:
+        mine = groups[i]
+        a, b = gaps.shells[mine[0]] + 1
+        measure = f"{length_text(float(least[i]))} wide"
+        return place_of(
+            skin.mesh,
+            f"Gap between pieces {a} and {b}",
+            measure,
+            len(mine),
+            faces=faces(np.array([i])),
+            curves=gaps.spans[mine],
+        )
+
+    def faces(some: Array) -> Array:
+        return skin.kept[np.unique(gaps.faces[groups.of(some)])]
+
+    def curves(some: Array) -> Array:
+        return gaps.spans[groups.of(some)]
+
+    n = len(groups)
+    return Finding(
+        "near-gaps",
+        "call",
+        n,
+        f"{counted(n, 'pair')} of pieces come nearer than {limits.near_gap:g} mm without touching. "
+        "If they were meant to be joined, the gap stays as a crack in the print; if not, they may "
+        "fuse.",
+        worst_first(skin.mesh, "near-gaps", -least, place, faces=faces, curves=curves),
+    )
+
+
+def _loose(skin: Skin, limits: Limits) -> Finding | None:
+    """Solids that nothing joins."""
+    parts = Groups.by_label(loose(skin, limits), solids(skin, limits))
+    n = len(parts)
+    if n < 2:
+        return None
+    volume, _ = skin.shell_measures
+    sizes = parts.reduce(np.add, volume[parts.items])
+
+    def faces(some: Array) -> Array:
+        return skin.by_shell.of(parts.of(some))
+
+    def place(i: int) -> Place:
+        mine = parts[i]
+        title = f"Loose part, {counted(len(mine), 'piece')}"
+        one = faces(np.array([i]))
+        return place_of(skin.mesh, title, volume_text(float(sizes[i])), len(one), faces=one)
+
+    return Finding(
+        "loose-parts",
+        "note",
+        n,
+        f"{counted(n, 'solid')} that nothing joins; they come off the machine as {n:,} parts.",
+        worst_first(skin.mesh, "loose-parts", sizes, place, faces=faces),
     )

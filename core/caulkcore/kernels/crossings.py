@@ -58,6 +58,39 @@ def _holds(p: Array, t: Array, q: int, i: int, j: int) -> bool:
 
 
 @nb.njit(cache=True)
+def _is_parted(p: Array, t: Array, s: Array) -> bool:
+    """Whether the line of an edge of t parts it from s, a triangle in the same plane."""
+    i, j = _axes(p, t)
+    way = orient2d(p, t[0], t[1], t[2], i, j)
+    for k in range(3):
+        a, b = t[k], t[(k + 1) % 3]
+        if (
+            way * orient2d(p, a, b, s[0], i, j) < 0
+            and way * orient2d(p, a, b, s[1], i, j) < 0
+            and way * orient2d(p, a, b, s[2], i, j) < 0
+        ):
+            return True
+    return False
+
+
+@nb.njit(cache=True)
+def _wedges_meet(p: Array, t: Array, s: Array, at: int, as_: int) -> bool:
+    """Whether triangles of one plane that share a corner overlap: their wedges there do."""
+    i, j = _axes(p, t)
+    tip = t[at]
+    for turn in range(2):
+        one, k = (t, at) if turn == 0 else (s, as_)
+        two, m = (s, as_) if turn == 0 else (t, at)
+        a, b = one[(k + 1) % 3], one[(k + 2) % 3]
+        way = orient2d(p, tip, a, b, i, j)
+        for step in range(1, 3):
+            q = two[(m + step) % 3]
+            if way * orient2d(p, tip, a, q, i, j) >= 0 and way * orient2d(p, tip, q, b, i, j) >= 0:
+                return True
+    return False
+
+
+@nb.njit(cache=True)
 def _segment_meets(p: Array, a: int, b: int, t: Array, sa: int, sb: int) -> bool:
     """Whether the closed segment a-b meets the closed triangle; sa, sb are the ends' sides."""
     if sa * sb > 0:
@@ -135,9 +168,13 @@ def triangles_meet(p: Array, t: Array, s: Array) -> bool:
         d = orient3d(p, s[0], s[1], s[2], t[t2])
         if c * d > 0:
             return False
+        if a == 0 and b == 0:
+            return _wedges_meet(p, t, s, at, as_)
         return _segment_meets(p, s[s1], s[s2], t, a, b) or _segment_meets(p, t[t1], t[t2], s, c, d)
     if not _sides(p, t, s, side_s) or not _sides(p, s, t, side_t):
         return False
+    if not side_s.any():
+        return not (_is_parted(p, t, s) or _is_parted(p, s, t))
     for k in range(3):
         m = (k + 1) % 3
         if _segment_meets(p, s[k], s[m], t, side_s[k], side_s[m]):

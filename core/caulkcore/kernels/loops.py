@@ -123,7 +123,7 @@ def facing_pairs(
     Parameters
     ----------
     low, high : ndarray, shape (n, 3)
-        Bounding boxes, sorted by the least x.
+        Bounding boxes, sorted by the first column of `low`, whichever axis that is.
     normals : ndarray, shape (n, 3)
         Unit normals.
     sizes : ndarray, shape (n,)
@@ -149,16 +149,17 @@ def facing_pairs(
                 break
             if sizes[inner] >= sizes[outer]:
                 continue
+            if low[inner, 1] < low[outer, 1] - room or high[inner, 1] > high[outer, 1] + room:
+                continue
+            if low[inner, 2] < low[outer, 2] - room or high[inner, 2] > high[outer, 2] + room:
+                continue
             cosine = off = 0.0
-            fits = True
             for k in range(3):
                 cosine += normals[inner, k] * normals[outer, k]
                 off += (low[inner, k] + high[inner, k] - low[outer, k] - high[outer, k]) * (
                     0.5 * normals[outer, k]
                 )
-                fits &= low[inner, k] >= low[outer, k] - room
-                fits &= high[inner, k] <= high[outer, k] + room
-            if fits and cosine <= opposite and abs(off) <= room:
+            if high[inner, 0] <= high[outer, 0] + room and cosine <= opposite and abs(off) <= room:
                 if used == len(pairs):
                     grown = np.empty((2 * used, 2), dtype=np.int64)
                     grown[:used] = pairs
@@ -166,3 +167,42 @@ def facing_pairs(
                 pairs[used, 0], pairs[used, 1] = inner, outer
                 used += 1
     return pairs[:used].copy()
+
+
+@nb.njit(cache=True, parallel=True)
+def goes_round(p: Array, vertices: Array, begins: Array, normals: Array, pairs: Array) -> Array:
+    """For pairs of flat loops, whether the second goes round the first one's first vertex.
+
+    Counts crossings (even-odd) in the two coordinates in which the second loop is widest.
+
+    Parameters
+    ----------
+    p : ndarray, shape (n, 3)
+    vertices, begins : ndarray
+        The loops, one after another.
+    normals : ndarray, shape (loops, 3)
+    pairs : ndarray, shape (k, 2)
+
+    Returns
+    -------
+    ndarray, shape (k,), bool
+    """
+    found = np.zeros(len(pairs), dtype=np.bool_)
+    for k in nb.prange(len(pairs)):
+        outer = pairs[k, 1]
+        point = vertices[begins[pairs[k, 0]]]
+        axis = np.argmax(np.abs(normals[outer]))
+        i, j = (axis + 1) % 3, (axis + 2) % 3
+        x, y = p[point, i], p[point, j]
+        inside = False
+        lo, hi = begins[outer], begins[outer + 1]
+        before = vertices[hi - 1]
+        for n in range(lo, hi):
+            v = vertices[n]
+            if (p[before, j] > y) != (p[v, j] > y):
+                share = (y - p[before, j]) / (p[v, j] - p[before, j])
+                if p[before, i] + share * (p[v, i] - p[before, i]) > x:
+                    inside = not inside
+            before = v
+        found[k] = inside
+    return found

@@ -13,6 +13,7 @@ from ..arrays import Array
 _SPLIT = 134217729.0
 _FILTER_3D = 7.7715611723761027e-16
 _FILTER_2D = 3.3306690738754716e-16
+_FILTER_DOUBLED = 2.0**-98
 
 
 @nb.njit(cache=True, inline="always")
@@ -32,6 +33,28 @@ def _two_product(a: float, b: float) -> tuple[float, float]:
     bh = c - (c - b)
     bl = b - bh
     return x, al * bl - (((x - ah * bh) - al * bh) - ah * bl)
+
+
+@nb.njit(cache=True, inline="always")
+def _minor(a: float, b: float, c: float, d: float) -> tuple[float, float]:
+    """a b - c d in doubled precision."""
+    p, pe = _two_product(a, b)
+    q, qe = _two_product(c, d)
+    x, e = _two_sum(p, -q)
+    return _two_sum(x, e + (pe - qe))
+
+
+@nb.njit(cache=True, inline="always")
+def _times(hi: float, lo: float, a: float) -> tuple[float, float]:
+    """A number in doubled precision times a number."""
+    x, e = _two_product(hi, a)
+    return _two_sum(x, e + lo * a)
+
+
+@nb.njit(cache=True, inline="always")
+def _plus(hi: float, lo: float, hi2: float, lo2: float) -> tuple[float, float]:
+    x, e = _two_sum(hi, hi2)
+    return _two_sum(x, e + (lo + lo2))
 
 
 @nb.njit(cache=True)
@@ -91,6 +114,13 @@ def _exact_3d(u: Array, v: Array, w: Array, ul: Array, vl: Array, wl: Array) -> 
     return 1 if sums[n - 1] > 0.0 else -1
 
 
+@nb.njit(cache=True, inline="always")
+def _is_exact(a: float, b: float, difference: float) -> bool:
+    """Whether a difference was computed without rounding."""
+    bb = a - difference
+    return (a - (difference + bb)) + (bb - b) == 0.0
+
+
 @nb.njit(cache=True)
 def orient3d(p: Array, a: int, b: int, c: int, d: int) -> int:
     """On which side of the plane through points a, b, c the point d lies.
@@ -125,6 +155,23 @@ def orient3d(p: Array, a: int, b: int, c: int, d: int) -> int:
         return -1
     if size == 0.0:
         return 0
+    if (
+        _is_exact(p[a, 0], p[d, 0], adx) and _is_exact(p[a, 1], p[d, 1], ady)
+        and _is_exact(p[a, 2], p[d, 2], adz) and _is_exact(p[b, 0], p[d, 0], bdx)
+        and _is_exact(p[b, 1], p[d, 1], bdy) and _is_exact(p[b, 2], p[d, 2], bdz)
+        and _is_exact(p[c, 0], p[d, 0], cdx) and _is_exact(p[c, 1], p[d, 1], cdy)
+        and _is_exact(p[c, 2], p[d, 2], cdz)
+    ):  # fmt: skip
+        x, xl = _minor(bdx, cdy, cdx, bdy)
+        x, xl = _times(x, xl, adz)
+        y, yl = _minor(cdx, ady, adx, cdy)
+        y, yl = _times(y, yl, bdz)
+        z, zl = _minor(adx, bdy, bdx, ady)
+        z, zl = _times(z, zl, cdz)
+        x, xl = _plus(x, xl, y, yl)
+        x, xl = _plus(x, xl, z, zl)
+        if abs(x) > _FILTER_DOUBLED * size:
+            return 1 if x > 0.0 else -1
     u, v, w = np.empty(3), np.empty(3), np.empty(3)
     ul, vl, wl = np.empty(3), np.empty(3), np.empty(3)
     for k in range(3):
@@ -162,6 +209,19 @@ def orient2d(p: Array, a: int, b: int, c: int, i: int, j: int) -> int:
         return -1
     if left == 0.0 and right == 0.0 and (ux == 0.0 or uy == 0.0) and (vx == 0.0 or vy == 0.0):
         return 0
+    if (
+        _is_exact(p[a, i], p[c, i], ux) and _is_exact(p[b, j], p[c, j], uy)
+        and _is_exact(p[a, j], p[c, j], vx) and _is_exact(p[b, i], p[c, i], vy)
+    ):  # fmt: skip
+        # what the filter leaves has left and right so close that their difference is exact
+        _, e = _two_product(ux, uy)
+        _, f = _two_product(vx, vy)
+        rest = e - f
+        if abs(det) != abs(rest):
+            larger = det if abs(det) > abs(rest) else rest
+            return 1 if larger > 0.0 else -1
+        if det == 0.0:
+            return 0
     sums = np.empty(64)
     n = 0
     ax, axl = _two_sum(p[a, i], -p[c, i])
