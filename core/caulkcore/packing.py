@@ -2,22 +2,33 @@
 
 At rest a mesh is an uncompressed NumPy archive (``.npz``) with ``vertices`` and ``faces``.
 
-For the screen, all little-endian:
+For the screen, all little-endian, about 10 bytes a triangle:
 
-- skin: ``IKSK``, uint32 version 1, uint32 vertices, uint32 faces, float64 x 3 middle, then
-  float32 x 3 for each vertex from the middle, then the corners, uint16 if there are at most
-  65,536 vertices (padded to a multiple of 4 bytes), else uint32.
+- skin: ``IKSK``, uint32 version 2, uint32 vertices, uint32 faces, uint32 shells, uint32 bytes of
+  corners, float64 x 3 middle in mm, float64 x 3 low corner from the middle, float64 x 3 step;
+  then for each vertex 21 bits a coordinate, as steps from the low corner, in two uint32 (x in the
+  low 21 bits of the first, y in the low 21 of the second, z's low 11 above x and high 10 above
+  y); then uint32 x (shells + 1), where each shell begins among the faces, and where those that
+  belong to none do; then the corners (see `kernels.screen.distances_back`).
 - marks: ``IKMK``, uint32 version 1, uint32 places, then for each place uint32 lines and uint32
   faces, then float32 x 6 for each line from the middle of the skin, then uint32 for each face.
+
+On the screen the faces stand shell by shell and, within a shell, along a curve through space;
+the marks name them so.
 """
 
-import io
 from typing import IO
 
 import numpy as np
 
 from .examine import Report
+from .kernels.screen import distances_back, number_as_met
+from .kernels.tree import morton_codes
 from .mesh import Array, Mesh
+
+_STEPS = 2**21 - 1
+LISTED_PIECES = 2000
+"""Shells that the report for the screen names; the largest."""
 
 
 def save(mesh: Mesh, stream: IO[bytes]) -> None:
@@ -31,47 +42,69 @@ def load(stream: IO[bytes]) -> Mesh:
         return Mesh(archive["vertices"], archive["faces"])
 
 
-def _middle(mesh: Mesh) -> Array:
-    return mesh.bounds.mean(axis=0)
+def screen_order(report: Report) -> Array:
+    """Faces of the mesh in the order of the screen, shape (m,)."""
+    mesh, pieces = report.mesh, report.pieces
+    codes = morton_codes(mesh.vertices, mesh.faces)
+    # faces of no shell stand last
+    return np.lexsort((codes, pieces.of_face.astype(np.uint32)))
 
 
-def pack_skin(mesh: Mesh) -> bytes:
-    """The mesh for the screen."""
-    out = io.BytesIO()
-    small = len(mesh.vertices) <= 65536
-    out.write(b"IKSK")
-    out.write(np.array([1, len(mesh.vertices), len(mesh.faces)], dtype="<u4").tobytes())
-    out.write(_middle(mesh).astype("<f8").tobytes())
-    out.write((mesh.vertices - _middle(mesh)).astype("<f4").tobytes())
-    corners = mesh.faces.astype("<u2" if small else "<u4").tobytes()
-    out.write(corners + b"\0" * (-len(corners) % 4))
-    return out.getvalue()
+def pack_skin(report: Report, order: Array) -> bytes:
+    """The mesh for the screen, its faces in the given order."""
+    mesh, pieces = report.mesh, report.pieces
+    met, corners = number_as_met(mesh.faces[order], len(mesh.vertices))
+    packed = distances_back(corners)
+    low, high = mesh.bounds
+    step = np.maximum(high - low, 1e-300) / _STEPS
+    x, y, z = np.rint((mesh.vertices[met] - low) / step).astype(np.uint32).T
+    points = np.stack([x | (z & 0x7FF) << 21, y | (z >> 11) << 21], axis=1)
+    middle = _middle(mesh)
+    shells = report.shells
+    starts = np.append(0, np.cumsum(pieces.triangles))
+    head = [2, len(met), len(mesh.faces), shells, len(packed)]
+    return b"".join(
+        [
+            b"IKSK",
+            np.array(head, dtype="<u4").tobytes(),
+            np.concatenate([middle, low - middle, step]).astype("<f8").tobytes(),
+            points.astype("<u4").tobytes(),
+            starts.astype("<u4").tobytes(),
+            packed.tobytes(),
+        ]
+    )
 
 
-def pack_marks(report: Report) -> bytes:
+def pack_marks(report: Report, order: Array) -> bytes:
     """Lines and faces of the places of all findings, in the order of the report."""
     mesh = report.mesh
     places = [p for f in report.findings for p in f.places]
     counts = [[len(p.lines) + len(p.curves), len(p.faces)] for p in places]
     sizes = np.array(counts, dtype="<u4").reshape(-1, 2)
-    middle = _middle(mesh)
     parts = [np.concatenate([mesh.vertices[p.lines], p.curves]) for p in places]
     lines = np.concatenate([np.zeros((0, 2, 3)), *parts])
     faces = np.concatenate([p.faces for p in places]) if places else np.zeros(0, dtype=int)
+    position = np.empty(len(order), dtype="<u4")
+    position[order] = np.arange(len(order))
     return b"".join(
         [
             b"IKMK",
             np.array([1, len(places)], dtype="<u4").tobytes(),
             sizes.tobytes(),
-            (lines - middle).astype("<f4").tobytes(),
-            faces.astype("<u4").tobytes(),
+            (lines - _middle(mesh)).astype("<f4").tobytes(),
+            position[faces].tobytes(),
         ]
     )
 
 
+def _middle(mesh: Mesh) -> Array:
+    return mesh.bounds.mean(axis=0)
+
+
 def report_for_screen(report: Report) -> dict[str, object]:
-    """The report with the places of each finding."""
+    """The report with the places of each finding, and the pieces."""
     told = report.as_json()
     for finding, line in zip(report.findings, told["findings"], strict=True):
         line["spots"] = [p.as_json() for p in finding.places]
+    told["pieces"] = report.pieces.as_json(LISTED_PIECES)
     return told

@@ -7,6 +7,7 @@ import numpy as np
 
 from . import Mesh, examine, mend, read, write
 from .kernels.tree import Tree
+from .packing import pack_skin, screen_order
 
 
 def box(size: float = 10.0, at: tuple[float, float, float] = (0.0, 0.0, 0.0)) -> Mesh:
@@ -58,7 +59,8 @@ def main() -> None:
         Mesh(np.vstack([one.vertices, beside.vertices]), np.vstack([one.faces, beside.faces + n]))
     )
     for mesh in broken:
-        examine(mesh)
+        report = examine(mesh)
+        pack_skin(report, screen_order(report))
         mend(mesh)
     angle = np.linspace(0, 2 * np.pi, 400, endpoint=False)
     rim = np.stack([np.cos(angle), np.sin(angle), 0.2 * np.sin(3 * angle)], axis=1)

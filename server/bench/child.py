@@ -20,7 +20,7 @@ from caulkcore.examine import Report
 from caulkcore.formats import read_bytes
 from caulkcore.mend import Account, run_operation
 from caulkcore.mend import operation as named_operation
-from caulkcore.packing import load, pack_marks, pack_skin, report_for_screen, save
+from caulkcore.packing import load, pack_marks, pack_skin, report_for_screen, save, screen_order
 from caulkcore.progress import Progress
 from caulkcore.units import UnitGuess
 
@@ -55,8 +55,9 @@ def _revision(report: Report, folder: Path, progress: Progress) -> dict[str, Any
     progress.step("Making it ready for the screen", 0.95)
     with (folder / "mesh.npz").open("wb") as stream:
         save(report.mesh, stream)
-    (folder / "skin").write_bytes(pack_skin(report.mesh))
-    (folder / "marks").write_bytes(pack_marks(report))
+    order = screen_order(report)
+    (folder / "skin").write_bytes(pack_skin(report, order))
+    (folder / "marks").write_bytes(pack_marks(report, order))
     return {"report": report_for_screen(report), "unit": asdict(report.unit)}
 
 

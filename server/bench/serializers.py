@@ -2,6 +2,7 @@
 
 from typing import Any
 
+from caulkcore.examine.pieces import PIECES
 from rest_framework import serializers
 
 from .models import Job, Revision
@@ -80,6 +81,17 @@ class FindingSerializer(serializers.Serializer[Any]):
     spots = SpotSerializer(many=True)
 
 
+class PieceSerializer(serializers.Serializer[Any]):
+    """One shell, and what it is."""
+
+    shell = serializers.IntegerField()
+    what = serializers.ChoiceField(PIECES)
+    parent = serializers.IntegerField(help_text="The innermost shell around it, or -1.")
+    triangles = serializers.IntegerField()
+    volume_mm3 = serializers.FloatField()
+    across_mm = serializers.FloatField()
+
+
 class ReportSerializer(serializers.Serializer[Any]):
     unit = serializers.CharField()
     unit_source = serializers.CharField()
@@ -90,6 +102,7 @@ class ReportSerializer(serializers.Serializer[Any]):
     volume_mm3 = serializers.FloatField()
     area_mm2 = serializers.FloatField()
     shells = serializers.IntegerField()
+    pieces = PieceSerializer(many=True, required=False, help_text="The largest, by number.")
     tight = serializers.BooleanField()
     seconds = serializers.FloatField()
     findings = FindingSerializer(many=True)

@@ -13,9 +13,9 @@ from . import inside
 from .limits import Limits
 from .skin import Skin
 
-OUTER, VOID, BURIED, DEBRIS, SHEET, INSIDE_OUT = (
-    "outer skin", "sealed void", "buried solid", "debris", "open sheet", "inside out",
-)  # fmt: skip
+PIECES = ("outer skin", "sealed void", "buried solid", "debris", "open sheet", "inside out")
+"""What a shell may be."""
+OUTER, VOID, BURIED, DEBRIS, SHEET, INSIDE_OUT = PIECES
 
 
 @dataclass(frozen=True, eq=False)

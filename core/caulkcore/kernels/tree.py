@@ -58,6 +58,13 @@ def _boxes(vertices: Array, faces: Array, order: Array, leaves: int) -> Array:
     return boxes
 
 
+def morton_codes(vertices: Array, faces: Array) -> Array:
+    """Place of each face's middle along a Morton curve through the box of the vertices."""
+    low = vertices.min(axis=0)
+    extent = np.maximum(vertices.max(axis=0) - low, 1e-300)
+    return _codes(vertices, faces, low, 2097151.0 / extent)
+
+
 @dataclass(frozen=True, eq=False)
 class Tree:
     """Boxes over the faces of one mesh.
@@ -80,10 +87,7 @@ class Tree:
     @staticmethod
     def of(vertices: Array, faces: Array) -> "Tree":
         """Build the tree over `faces`, at least one."""
-        low = vertices.min(axis=0)
-        extent = np.maximum(vertices.max(axis=0) - low, 1e-300)
-        codes = _codes(vertices, faces, low, 2097151.0 / extent)
-        order = np.argsort(codes, kind="stable")
+        order = np.argsort(morton_codes(vertices, faces), kind="stable")
         leaves = 1
         while leaves * _LEAF < len(faces):
             leaves *= 2

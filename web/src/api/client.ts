@@ -15,6 +15,7 @@ export type Account = Schemas["Account"];
 export type Operation = Schemas["Operation"];
 export type Question = Schemas["Question"];
 export type Material = Schemas["Material"];
+export type Piece = Schemas["Piece"];
 export type Report = Schemas["Report"];
 export type ReleaseFormat = Schemas["FormatEnum"];
 export type Person = Schemas["Person"];

@@ -586,6 +586,18 @@ export interface components {
             name: string;
             lead: boolean;
         };
+        /** @description One shell, and what it is. */
+        Piece: {
+            shell: number;
+            what: components["schemas"]["WhatEnum"];
+            /** @description The innermost shell around it, or -1. */
+            parent: number;
+            triangles: number;
+            /** Format: double */
+            volume_mm3: number;
+            /** Format: double */
+            across_mm: number;
+        };
         Question: {
             key: string;
             title: string;
@@ -626,6 +638,8 @@ export interface components {
             /** Format: double */
             area_mm2: number;
             shells: number;
+            /** @description The largest, by number. */
+            pieces: components["schemas"]["Piece"][];
             tight: boolean;
             /** Format: double */
             seconds: number;
@@ -744,6 +758,16 @@ export interface components {
             /** Format: date-time */
             at: string;
         };
+        /**
+         * @description * `outer skin` - outer skin
+         *     * `sealed void` - sealed void
+         *     * `buried solid` - buried solid
+         *     * `debris` - debris
+         *     * `open sheet` - open sheet
+         *     * `inside out` - inside out
+         * @enum {string}
+         */
+        WhatEnum: "outer skin" | "sealed void" | "buried solid" | "debris" | "open sheet" | "inside out";
     };
     responses: never;
     parameters: never;

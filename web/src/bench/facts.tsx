@@ -2,7 +2,12 @@ import type { Item, Revision } from "../api/client";
 import { bytes, cm2, cm3, count, due, sizeOf } from "../ui/format";
 
 /** Name, place, measures and origin of the item; always in sight. */
-export function Facts({ item, revision }: { item: Item; revision: Revision | undefined }) {
+export function Facts(props: {
+  item: Item;
+  revision: Revision | undefined;
+  children?: React.ReactNode;
+}) {
+  const { item, revision } = props;
   const report = revision?.report;
   const source = { guessed: "guessed", file: "from the file", given: "set by you" };
   const lines: [string, string][] = [
@@ -13,7 +18,6 @@ export function Facts({ item, revision }: { item: Item; revision: Revision | und
   const measures: [string, string][] = report
     ? [
         ["Triangles", count(report.triangles)],
-        ["Shells", count(report.shells)],
         [
           "Volume",
           report.volume_mm3 < 0 ? `${cm3(report.volume_mm3)}, inside out` : cm3(report.volume_mm3),
@@ -23,42 +27,45 @@ export function Facts({ item, revision }: { item: Item; revision: Revision | und
       ]
     : [];
   return (
-    <aside aria-label="Item" className="w-[212px] shrink-0 overflow-auto border-r border-rule py-4">
-      <h2 className="px-3.5 text-[14px] font-[650]">{item.name}</h2>
-      <p className="px-3.5 text-ink-2">
-        Order {item.order.number}, {item.order.customer_name}
-      </p>
-      <List lines={lines} />
-      {report && (
-        <>
-          <h3 className="border-t border-rule px-3.5 pt-3 font-semibold text-ink-2">
-            Revision {revision.number}
-          </h3>
-          <p className="whitespace-nowrap px-3.5 pt-1 font-[650]">{sizeOf(report.size_mm)}</p>
-          <List lines={measures} />
-        </>
-      )}
-      {item.note && (
-        <div className="border-t border-rule px-3.5 py-3">
-          <h3 className="font-semibold text-ink-2">The customer writes</h3>
-          <p className="mt-1">{item.note}</p>
-        </div>
-      )}
-      {report?.notes?.map((note) => (
-        <p key={note} className="border-t border-rule px-3.5 py-3">
-          {note}
+    <aside aria-label="Item" className="flex w-[212px] shrink-0 flex-col border-r border-rule">
+      <div className="min-h-0 flex-1 overflow-auto pt-4">
+        <h2 className="px-3.5 text-[14px] font-[650]">{item.name}</h2>
+        <p className="px-3.5 text-ink-2">
+          Order {item.order.number}, {item.order.customer_name}
         </p>
-      ))}
-      <div className="border-t border-rule px-3.5 py-3">
-        <h3 className="font-semibold text-ink-2">As received</h3>
-        <a
-          href={`/api/items/${item.id}/received`}
-          className="mt-1 block break-all text-blue underline-offset-2 hover:underline"
-        >
-          {item.file_name}
-        </a>
-        <span className="text-ink-2">{bytes(item.received_bytes)}, kept untouched</span>
+        <List lines={lines} />
+        {report && (
+          <>
+            <h3 className="border-t border-rule px-3.5 pt-3 font-semibold text-ink-2">
+              Revision {revision.number}
+            </h3>
+            <p className="whitespace-nowrap px-3.5 pt-1 font-[650]">{sizeOf(report.size_mm)}</p>
+            <List lines={measures} />
+          </>
+        )}
+        {item.note && (
+          <div className="border-t border-rule px-3.5 py-3">
+            <h3 className="font-semibold text-ink-2">The customer writes</h3>
+            <p className="mt-1">{item.note}</p>
+          </div>
+        )}
+        {report?.notes?.map((note) => (
+          <p key={note} className="border-t border-rule px-3.5 py-3">
+            {note}
+          </p>
+        ))}
+        <div className="border-t border-rule px-3.5 py-3">
+          <h3 className="font-semibold text-ink-2">As received</h3>
+          <a
+            href={`/api/items/${item.id}/received`}
+            className="mt-1 block break-all text-blue underline-offset-2 hover:underline"
+          >
+            {item.file_name}
+          </a>
+          <span className="text-ink-2">{bytes(item.received_bytes)}, kept untouched</span>
+        </div>
       </div>
+      {props.children}
     </aside>
   );
 }

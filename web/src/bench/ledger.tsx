@@ -3,6 +3,7 @@ import { useEffect, useRef, useState } from "react";
 import type { Operation } from "../api/client";
 import { Button } from "../ui/button";
 import { inputLook } from "../ui/field";
+import { count } from "../ui/format";
 import type { Row } from "./rows";
 
 type Props = {
@@ -74,9 +75,8 @@ export function Ledger(props: Props) {
   );
 }
 
-function Remedies({ row, rows, operations, onRun, onAccept, accepted }: Props & { row: Row }) {
+function Remedies({ row, operations, onRun, onAccept, accepted }: Props & { row: Row }) {
   const fitting = operations.filter((one) => one.answers.includes(row.finding.kind));
-  const alike = rows.filter((one) => one.finding === row.finding).length;
   return (
     <div className="pb-3 pl-[50px] pr-3">
       <p className="text-ink-2">{row.finding.text}</p>
@@ -91,9 +91,9 @@ function Remedies({ row, rows, operations, onRun, onAccept, accepted }: Props & 
                 onClick={onRun && (() => onRun(operation, [row.place]))}
               />
             )}
-            {single && alike > 1 && (
+            {single && row.finding.places > 1 && (
               <Offer
-                title={`The same at all ${alike} places`}
+                title={`The same at all ${count(row.finding.places)} places`}
                 onClick={onRun && (() => onRun(operation, null))}
               />
             )}

@@ -1,4 +1,4 @@
-import { useEffect, useMemo, useRef, useState } from "react";
+import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import type { Job, Operation, Person } from "../api/client";
 import {
@@ -16,11 +16,13 @@ import { useKeys } from "../ui/keys";
 import { Notice } from "../ui/notice";
 import { JobProgress } from "../ui/progress";
 import { TopBar } from "../ui/top-bar";
+import { ALL_SHOWN, boxOf } from "../viewer/shells";
 import { Viewer } from "../viewer/viewer";
 import { AccountOf } from "./account";
 import { Facts } from "./facts";
 import { Ledger } from "./ledger";
 import { Logbook } from "./logbook";
+import { nestedPieces, pieceName, Pieces } from "./pieces";
 import { ReleasePanel } from "./release-panel";
 import { type Row, rowsOf } from "./rows";
 import { Seam } from "./seam";
@@ -31,6 +33,7 @@ import { verdictOf } from "./verdict";
 import { DIRECTIONS, ViewTools } from "./view-tools";
 
 const LABELS = 14;
+const NONE: readonly number[] = [];
 const KEYS: readonly KeyLine[] = [
   ["1 … 4", "Questions of the seam"],
   ["N P", "Next, previous finding"],
@@ -47,6 +50,10 @@ const KEYS: readonly KeyLine[] = [
   ["S", "See through"],
   ["T", "Triangles"],
   ["I", "Inside striped"],
+  ["G", "Pieces tinted"],
+  ["V", "Next piece"],
+  ["X Y", "Hide the piece, only this piece"],
+  ["E", "Every piece shown"],
   ["O", "Back to the orders"],
   ["?", "These keys"],
 ];
@@ -123,6 +130,36 @@ function Bench({ id, onKeys }: { id: number; onKeys: () => void }) {
     bench.choose(row.number);
     bench.goTo(row.spot.box as [number[], number[]], row.spot.facing);
   };
+  const pieces = useMemo(() => nestedPieces(revision?.report.pieces), [revision]);
+  const lookAt = (shell: number) => {
+    if (skin.data && shell + 1 < skin.data.starts.length) {
+      bench.goTo(boxOf(skin.data, shell), [0, 0, 0]);
+    }
+  };
+  const nextPiece = () => {
+    const at = pieces.findIndex((one) => one.shell === bench.piece);
+    const next = pieces[(at + 1) % Math.max(1, pieces.length)];
+    if (!next) return;
+    bench.choosePiece(next.shell);
+    lookAt(next.shell);
+  };
+  const onPick = useCallback(
+    (shell: number | null, mark: number | null) => {
+      const row = mark === null ? undefined : rows.find((one) => one.mark === mark);
+      const { choose, choosePiece, piece } = useBench.getState();
+      if (row) choose(row.number);
+      const known = shell !== null && pieces.some((one) => one.shell === shell);
+      choosePiece(known && shell !== piece ? shell : null);
+    },
+    [rows, pieces],
+  );
+  const nameOf = useCallback(
+    (shell: number) => {
+      const one = pieces.find((p) => p.shell === shell);
+      return one ? pieceName(one) : "Beside all pieces";
+    },
+    [pieces],
+  );
   const step = (by: number) => {
     if (!rows.length) return;
     const at = rows.findIndex((row) => row.number === bench.chosen);
@@ -153,7 +190,19 @@ function Bench({ id, onKeys }: { id: number; onKeys: () => void }) {
     i: () => bench.toggle("insideMarked"),
     n: () => step(1),
     p: () => step(-1),
-    escape: () => bench.choose(null),
+    g: () => bench.toggle("tinted"),
+    v: nextPiece,
+    x: () => {
+      if (bench.piece !== null) bench.hide(bench.piece);
+    },
+    y: () => {
+      if (bench.piece !== null) bench.showOnly(bench.piece);
+    },
+    e: bench.showAll,
+    escape: () => {
+      bench.choose(null);
+      bench.choosePiece(null);
+    },
     "[": () => stepRevision(-1),
     "]": () => stepRevision(1),
     h: workFromHere,
@@ -186,10 +235,14 @@ function Bench({ id, onKeys }: { id: number; onKeys: () => void }) {
     actions.waive,
     actions.cancel,
   ].find((one) => one.isError)?.error.message;
-  const seeInside = bench.looks.seeThrough || openQuestion === "inside";
+  // an item may open at once on what lies inside
+  const { question: asked, open } = bench;
+  useEffect(() => {
+    if (asked === null && openQuestion === "inside") open("inside");
+  }, [asked, openQuestion, open]);
   const looks = useMemo(
-    () => ({ ...bench.looks, seeThrough: seeInside }),
-    [bench.looks, seeInside],
+    () => ({ ...bench.looks, tinted: bench.looks.tinted && pieces.length > 1 }),
+    [bench.looks, pieces],
   );
   const labels = useMemo(
     () =>
@@ -204,13 +257,19 @@ function Bench({ id, onKeys }: { id: number; onKeys: () => void }) {
     <>
       <Seam segments={item.seam} open={openQuestion} onOpen={bench.open} />
       <div className="flex min-h-0 flex-1">
-        <Facts item={item} revision={revision} />
+        <Facts item={item} revision={revision}>
+          {revision && <Pieces report={revision.report} onLookAt={lookAt} />}
+        </Facts>
         <main className="dock relative min-w-0 flex-1">
           {skin.data ? (
             <Viewer
               skin={skin.data}
               marks={fits ? (marks.data ?? null) : null}
-              places={hasMarks ? places : []}
+              sight={fits ? bench.sight : ALL_SHOWN}
+              piece={fits ? bench.piece : null}
+              nameOf={nameOf}
+              onPick={onPick}
+              places={hasMarks ? places : NONE}
               chosenPlace={chosen?.mark ?? null}
               labels={fits && hasMarks ? labels : []}
               chosenLabel={bench.chosen}
@@ -279,9 +338,7 @@ function Bench({ id, onKeys }: { id: number; onKeys: () => void }) {
                       : null
                   }
                   onConfirm={
-                    canWork
-                      ? (reason) => actions.waive.mutate({ kind: "unit-suspect", reason })
-                      : null
+                    canWork ? (kind, reason) => actions.waive.mutate({ kind, reason }) : null
                   }
                 />
               ) : (

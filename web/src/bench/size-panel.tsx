@@ -1,4 +1,4 @@
-import { useState } from "react";
+import { useId, useState } from "react";
 import type { Item, Revision } from "../api/client";
 import { Button } from "../ui/button";
 import { inputLook } from "../ui/field";
@@ -12,16 +12,23 @@ type Props = {
   item: Item;
   revision: Revision;
   onUnit: ((unit: string) => void) | null;
-  onConfirm: ((reason: string) => void) | null;
+  onConfirm: ((kind: string, reason: string) => void) | null;
+};
+
+/** What a person says who takes the size as it is. */
+const CONFIRMS: Record<string, (unit: string) => string> = {
+  "unit-suspect": (unit) => `The size in ${unit} is right.`,
+  "too-large": () => "It is made in parts, or elsewhere.",
+  "too-small": () => "It is meant to be this small.",
 };
 
 /** The unit that the file's numbers are read in, and what size each would give. */
 export function SizePanel({ item, revision, onUnit, onConfirm }: Props) {
-  const [reason, setReason] = useState("");
   const now = revision.report.unit as Unit;
   const numbers = revision.report.size_mm.map((mm) => mm / UNITS[now]);
-  const doubt = revision.report.findings.some((one) => one.kind === "unit-suspect");
-  const waiver = item.waivers.find((one) => one.kind === "unit-suspect");
+  const found = revision.report.findings.filter((one) =>
+    ["unit-suspect", "too-large", "too-small", "file-too-big"].includes(one.kind),
+  );
   return (
     <div className="min-h-0 flex-1 overflow-auto border-t border-rule">
       <fieldset className="p-4">
@@ -56,38 +63,57 @@ export function SizePanel({ item, revision, onUnit, onConfirm }: Props) {
           was.
         </p>
       </fieldset>
-      {doubt && (
-        <form
-          className="border-t border-rule p-4"
-          onSubmit={(event) => {
-            event.preventDefault();
-            onConfirm?.(reason.trim() || `The size in ${NAMES[now]} is right.`);
-          }}
-        >
-          {waiver ? (
-            <p>
-              Accepted by {waiver.by}: “{waiver.reason}”
-            </p>
-          ) : (
-            <>
-              <label className="mb-1 block" htmlFor="reason">
-                It is right as it is, because
-              </label>
-              <input
-                id="reason"
-                className={inputLook}
-                maxLength={1000}
-                placeholder={`The size in ${NAMES[now]} is right.`}
-                value={reason}
-                onChange={(event) => setReason(event.target.value)}
-              />
-              <Button type="submit" className="mt-2" disabled={!onConfirm}>
-                Keep this size
-              </Button>
-            </>
+      {found.map((finding) => (
+        <section key={finding.kind} data-kind={finding.kind} className="border-t border-rule p-4">
+          {finding.kind !== "unit-suspect" && <p className="mb-2">{finding.text}</p>}
+          {finding.severity === "call" && (
+            <Confirm
+              usual={CONFIRMS[finding.kind]?.(NAMES[now]) ?? ""}
+              waiver={item.waivers.find((one) => one.kind === finding.kind)}
+              onConfirm={onConfirm && ((reason) => onConfirm(finding.kind, reason))}
+            />
           )}
-        </form>
-      )}
+        </section>
+      ))}
     </div>
+  );
+}
+
+function Confirm(props: {
+  usual: string;
+  waiver: Item["waivers"][number] | undefined;
+  onConfirm: ((reason: string) => void) | null;
+}) {
+  const [reason, setReason] = useState("");
+  const id = useId();
+  if (props.waiver) {
+    return (
+      <p>
+        Accepted by {props.waiver.by}: “{props.waiver.reason}”
+      </p>
+    );
+  }
+  return (
+    <form
+      onSubmit={(event) => {
+        event.preventDefault();
+        props.onConfirm?.(reason.trim() || props.usual);
+      }}
+    >
+      <label className="mb-1 block" htmlFor={id}>
+        It is right as it is, because
+      </label>
+      <input
+        id={id}
+        className={inputLook}
+        maxLength={1000}
+        placeholder={props.usual}
+        value={reason}
+        onChange={(event) => setReason(event.target.value)}
+      />
+      <Button type="submit" className="mt-2" disabled={!props.onConfirm}>
+        Keep this size
+      </Button>
+    </form>
   );
 }

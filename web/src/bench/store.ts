@@ -1,5 +1,6 @@
 import { create } from "zustand";
 import type { Direction, Flight } from "../viewer/rig";
+import { ALL_SHOWN, type Sight } from "../viewer/shells";
 import type { Looks } from "../viewer/viewer";
 
 type Store = {
@@ -10,12 +11,21 @@ type Store = {
   /** Revision looked at, when it is not the current one. */
   viewing: number | null;
   looks: Looks;
+  /** Shells out of sight. */
+  sight: Sight;
+  /** The chosen piece, by the number of its shell. */
+  piece: number | null;
   flight: Flight;
   open: (question: string) => void;
   choose: (number: number | null) => void;
   view: (revision: number | null) => void;
   toggle: (look: keyof Looks) => void;
   look: (to: Direction | "whole") => void;
+  choosePiece: (shell: number | null) => void;
+  hide: (shell: number) => void;
+  /** All but one out of sight; the same again brings them back. */
+  showOnly: (shell: number) => void;
+  showAll: () => void;
   goTo: (box: [number[], number[]], facing: number[]) => void;
   reset: () => void;
 };
@@ -24,16 +34,36 @@ const start = {
   question: null,
   chosen: null,
   viewing: null,
-  looks: { seeThrough: false, triangles: false, insideMarked: true },
+  looks: { seeThrough: false, triangles: false, insideMarked: true, tinted: true },
+  sight: ALL_SHOWN,
+  piece: null,
 };
+
+/** What lies inside is looked at through the skin; leaving the question closes it again. */
+function open(question: string, { question: before, looks }: Store): Partial<Store> {
+  const through = question === "inside" || (before !== "inside" && looks.seeThrough);
+  return { question, chosen: null, looks: { ...looks, seeThrough: through } };
+}
 
 /** How the bench looks at its item; nothing here is stored. */
 export const useBench = create<Store>((set) => ({
   ...start,
   flight: { turn: 0, to: "whole" },
-  open: (question) => set({ question, chosen: null }),
+  open: (question) => set((store) => open(question, store)),
   choose: (chosen) => set({ chosen }),
-  view: (viewing) => set({ viewing, chosen: null }),
+  view: (viewing) => set({ viewing, chosen: null, sight: ALL_SHOWN, piece: null }),
+  choosePiece: (piece) => set({ piece }),
+  hide: (shell) =>
+    set(({ sight }) => {
+      const hidden = new Set(sight.hidden);
+      if (!hidden.delete(shell)) hidden.add(shell);
+      return { sight: { hidden, only: null } };
+    }),
+  showOnly: (shell) =>
+    set(({ sight }) => ({
+      sight: sight.only === shell ? { ...sight, only: null } : { ...sight, only: shell },
+    })),
+  showAll: () => set({ sight: ALL_SHOWN }),
   toggle: (look) => set(({ looks }) => ({ looks: { ...looks, [look]: !looks[look] } })),
   look: (to) => set(({ flight }) => ({ flight: { turn: flight.turn + 1, to } })),
   goTo: (box, facing) =>

@@ -1,6 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { bytes } from "../api/client";
-import { unpackMarks, unpackSkin } from "../viewer/skin";
+import { loadSkin } from "../viewer/load-skin";
+import { unpackMarks } from "../viewer/skin";
 
 // Meshes are large: they are let go soon after the last look, and the browser's own cache,
 // which may keep them for ever, brings them back.
@@ -10,7 +11,7 @@ export const useSkin = (revision: number | null) =>
   useQuery({
     queryKey: ["skin", revision],
     queryFn: async ({ signal }) =>
-      unpackSkin(await bytes(`/api/revisions/${revision ?? 0}/skin`, signal)),
+      loadSkin(await bytes(`/api/revisions/${revision ?? 0}/skin`, signal), signal),
     enabled: revision !== null,
     placeholderData: (before) => before,
     structuralSharing: false,

@@ -1,18 +1,18 @@
 import type { Question, Report, Revision } from "../api/client";
-import { plural } from "../ui/format";
+import { count, plural } from "../ui/format";
 import type { Row } from "./rows";
 
 const NUMBERS = ["no", "one", "two", "three", "four", "five", "six", "seven", "eight", "nine"];
-export const inWords = (n: number) => NUMBERS[n] ?? String(n);
+export const inWords = (n: number) => NUMBERS[n] ?? count(n);
 
 /** The answer to a question in one sentence, and what stands behind it. */
 export function verdictOf(revision: Revision, question: Question, rows: Row[]) {
-  const leaks = rows.filter((row) => row.finding.severity === "leak");
+  const leaks = placesOf(rows, "leak");
   if (question.key === "size") return sizeVerdict(revision, rows);
   const calls = listOf(question, rows, "call");
   const words = WORDS[question.key as keyof typeof WORDS];
-  if (leaks.length) {
-    const n = leaks.length === 1 ? "one place" : `${inWords(leaks.length)} places`;
+  if (leaks) {
+    const n = leaks === 1 ? "one place" : `${inWords(leaks)} places`;
     return {
       title: words.leaks(n),
       about: `${listOf(question, rows, "leak")}.${calls && ` Your call: ${calls.toLowerCase()}.`}`,
@@ -44,18 +44,37 @@ const WORDS = {
 function sizeVerdict(revision: Revision, rows: Row[]) {
   const { report } = revision;
   const longest = Math.max(...report.size_mm).toFixed(1);
-  return rows.length
-    ? { title: `${longest} mm long: is that meant?`, about: report.unit_reason }
-    : { title: `${longest} mm long.`, about: report.unit_reason };
+  const kinds = new Set(rows.map((row) => row.finding.kind));
+  const question = SIZE_QUESTIONS.find(([kind]) => kinds.has(kind))?.[1];
+  return {
+    title: question ? `${longest} mm long: ${question}` : `${longest} mm long.`,
+    about: report.unit_reason,
+  };
 }
+
+const SIZE_QUESTIONS = [
+  ["unit-suspect", "is that meant?"],
+  ["too-large", "too large to make in one."],
+  ["too-small", "is that meant?"],
+] as const;
+
+/** The findings that the rows belong to. */
+const findingsOf = (rows: Row[]) => [...new Set(rows.map((row) => row.finding))];
+
+/** Places of one severity; a row may stand for many. */
+const placesOf = (rows: Row[], severity: string) =>
+  findingsOf(rows)
+    .filter((finding) => finding.severity === severity)
+    .reduce((n, finding) => n + finding.places, 0);
 
 /** How many places of each kind, of one severity: "Two holes, one crack". */
 function listOf(question: Question, rows: Row[], severity: string): string {
   const list = question.kinds
     .map(({ kind, one, many }) => {
-      const n = rows.filter(
-        (row) => row.finding.kind === kind && row.finding.severity === severity,
-      ).length;
+      const n = placesOf(
+        rows.filter((row) => row.finding.kind === kind),
+        severity,
+      );
       return n ? `${inWords(n)} ${n === 1 ? one : many}` : "";
     })
     .filter(Boolean)

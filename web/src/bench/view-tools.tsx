@@ -15,6 +15,7 @@ export const DIRECTIONS: readonly { to: Direction; key: string }[] = [
 const TOGGLES: readonly { look: keyof Looks; title: string; key: string }[] = [
   { look: "seeThrough", title: "See through", key: "S" },
   { look: "triangles", title: "Triangles", key: "T" },
+  { look: "tinted", title: "Pieces tinted", key: "G" },
   { look: "insideMarked", title: "Inside striped", key: "I" },
 ];
 

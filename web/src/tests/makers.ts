@@ -1,6 +1,15 @@
 /** Makers for tests of the front end. */
 
-import type { Finding, ItemLine, Job, Question, Revision, Segment, Spot } from "../api/client";
+import type {
+  Finding,
+  ItemLine,
+  Job,
+  Piece,
+  Question,
+  Revision,
+  Segment,
+  Spot,
+} from "../api/client";
 
 export const spot = (title: string, count = 1): Spot => ({
   title,
@@ -27,6 +36,16 @@ export const finding = (
   spots: titles.map((title) => spot(title)),
 });
 
+export const piece = (shell: number, part: Partial<Piece> = {}): Piece => ({
+  shell,
+  what: "outer skin",
+  parent: -1,
+  triangles: 12,
+  volume_mm3: 1000,
+  across_mm: 17.3,
+  ...part,
+});
+
 export const revision = (...findings: Finding[]): Revision => ({
   id: 7,
   number: 0,
@@ -51,6 +70,7 @@ export const revision = (...findings: Finding[]): Revision => ({
     volume_mm3: 1000,
     area_mm2: 600,
     shells: 1,
+    pieces: [piece(0)],
     tight: true,
     seconds: 0.12,
     findings,

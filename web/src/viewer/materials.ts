@@ -1,4 +1,5 @@
 import * as THREE from "three";
+import { TINTS } from "./skin";
 
 const STRIPES = /* glsl */ `
   float stripe(float period) {
@@ -6,12 +7,15 @@ const STRIPES = /* glsl */ `
   }
 `;
 
-/** Putty outside; slate with stripes inside, so that a look through a hole cannot be mistaken. */
-export function skinMaterial(): THREE.MeshStandardMaterial {
-  const material = new THREE.MeshStandardMaterial({
+/** Putty first; the others keep its lightness, so that none stands out. */
+const SHELL_TINTS = ["#cdbfa6", "#b3bda6", "#cbb09c", "#a9b9bf", "#c8b489", "#b9aab4"];
+
+export const tintOf = (shell: number) => SHELL_TINTS[shell % TINTS]!;
+
+/** Putty outside, or a muted tint for each shell; slate with stripes inside, so that a look through a hole cannot be mistaken. */
+export function skinMaterial(): THREE.MeshLambertMaterial {
+  const material = new THREE.MeshLambertMaterial({
     color: "#cdbfa6",
-    roughness: 0.85,
-    metalness: 0,
     flatShading: true,
     side: THREE.DoubleSide,
     polygonOffset: true,
@@ -19,14 +23,34 @@ export function skinMaterial(): THREE.MeshStandardMaterial {
     polygonOffsetUnits: 1,
   });
   const marked = { value: 1 };
+  const tinted = { value: 0 };
+  const tints = { value: SHELL_TINTS.map((tint) => new THREE.Color(tint)) };
   material.userData.insideMarked = marked;
+  material.userData.tinted = tinted;
   material.onBeforeCompile = (shader) => {
     shader.uniforms.insideMarked = marked;
+    shader.uniforms.tinted = tinted;
+    shader.uniforms.tints = tints;
+    shader.vertexShader = shader.vertexShader
+      .replace(
+        "#include <common>",
+        "#include <common>\nattribute float tint;\nvarying float vTint;",
+      )
+      .replace("#include <begin_vertex>", "#include <begin_vertex>\nvTint = tint;");
     shader.fragmentShader = shader.fragmentShader
-      .replace("#include <common>", `#include <common>\nuniform float insideMarked;\n${STRIPES}`)
+      .replace(
+        "#include <common>",
+        `#include <common>
+        uniform float insideMarked;
+        uniform float tinted;
+        uniform vec3 tints[${SHELL_TINTS.length}];
+        varying float vTint;
+        ${STRIPES}`,
+      )
       .replace(
         "#include <color_fragment>",
         /* glsl */ `#include <color_fragment>
+        if (tinted > 0.5) diffuseColor.rgb = tints[int(vTint + 0.5)];
         if (!gl_FrontFacing && insideMarked > 0.5) {
           diffuseColor.rgb = mix(vec3(0.20, 0.23, 0.26), vec3(0.42, 0.38, 0.42), stripe(9.0));
         }`,

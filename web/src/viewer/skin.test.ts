@@ -1,16 +1,33 @@
 import { describe, expect, it } from "vitest";
-import { linesOf, patchOf, unpackMarks, unpackSkin } from "./skin";
+import { linesOf, patchOf, placeAt, skinOf, unpackMarks, unpackSkin } from "./skin";
 
-/** A tetrahedron as the server packs it. */
+/** A tetrahedron as the server packs it, in two shells of two faces, from -1 to 1. */
 function packed(): ArrayBuffer {
-  const buffer = new ArrayBuffer(40 + 4 * 12 + 24);
+  const corners = [0, 2, 1, 0, 1, 3, 1, 2, 3, 2, 0, 3];
+  // vertices numbered as they are met: 0, 2, 1, 3 become 0, 1, 2, 3
+  const bytes = [0, 0, 0, 3, 1, 0, 2, 3, 1, 3, 4, 1];
+  const buffer = new ArrayBuffer(96 + 4 * 8 + 3 * 4 + bytes.length);
   const view = new DataView(buffer);
   Array.from("IKSK").forEach((c, i) => view.setUint8(i, c.charCodeAt(0)));
-  [1, 4, 4].forEach((n, i) => view.setUint32(4 + 4 * i, n, true));
-  [10, 20, 30].forEach((x, i) => view.setFloat64(16 + 8 * i, x, true));
-  const points = [-1, -1, -1, 1, -1, -1, -1, 1, -1, -1, -1, 1];
-  points.forEach((x, i) => view.setFloat32(40 + 4 * i, x, true));
-  [0, 2, 1, 0, 1, 3, 1, 2, 3, 2, 0, 3].forEach((v, i) => view.setUint16(88 + 2 * i, v, true));
+  [2, 4, 4, 2, bytes.length].forEach((n, i) => view.setUint32(4 + 4 * i, n, true));
+  const step = 2 / (2 ** 21 - 1);
+  [10, 20, 30, -1, -1, -1, step, step, step].forEach((x, i) =>
+    view.setFloat64(24 + 8 * i, x, true),
+  );
+  const full = 2 ** 21 - 1;
+  const points = [
+    [0, 0, 0],
+    [0, full, 0],
+    [full, 0, 0],
+    [0, 0, full],
+  ] as const;
+  points.forEach(([x, y, z], v) => {
+    view.setUint32(96 + 8 * v, (x | ((z & 0x7ff) << 21)) >>> 0, true);
+    view.setUint32(100 + 8 * v, (y | ((z >>> 11) << 21)) >>> 0, true);
+  });
+  [0, 2, 4].forEach((n, i) => view.setUint32(128 + 4 * i, n, true));
+  bytes.forEach((byte, i) => view.setUint8(140 + i, byte));
+  expect(corners).toHaveLength(bytes.length);
   return buffer;
 }
 
@@ -27,11 +44,13 @@ function marks(): ArrayBuffer {
 
 describe("the skin", () => {
   it("unpacks into what was packed", () => {
-    const skin = unpackSkin(packed());
+    const skin = skinOf(unpackSkin(packed()));
     expect(skin.middle.toArray()).toEqual([10, 20, 30]);
-    expect(skin.positions).toHaveLength(12);
-    expect([...skin.corners.slice(0, 3)]).toEqual([0, 2, 1]);
+    expect([...skin.positions]).toEqual([-1, -1, -1, -1, 1, -1, 1, -1, -1, -1, -1, 1]);
+    expect([...skin.corners]).toEqual([0, 1, 2, 0, 2, 3, 2, 1, 3, 1, 0, 3]);
+    expect([...skin.starts]).toEqual([0, 2, 4]);
     expect(skin.box.min.toArray()).toEqual([-1, -1, -1]);
+    expect(skin.box.max.toArray()).toEqual([1, 1, 1]);
     expect(skin.geometry.index?.count).toBe(12);
   });
 
@@ -54,11 +73,18 @@ describe("the marks", () => {
   });
 
   it("give the triangles of chosen places as corners", () => {
-    const skin = unpackSkin(packed());
+    const skin = skinOf(unpackSkin(packed()));
     const patch = patchOf(skin, unpackMarks(marks()), [1]);
     expect(patch).toHaveLength(18);
-    // face 3 is 2, 0, 3
+    // face 3 is 1, 0, 3
     expect([...patch.slice(0, 3)]).toEqual([-1, 1, -1]);
     expect(patchOf(skin, unpackMarks(marks()), [0])).toHaveLength(0);
+  });
+
+  it("tell in which of the places asked for a face is", () => {
+    const all = unpackMarks(marks());
+    expect(placeAt(all, [0, 1], 3)).toBe(1);
+    expect(placeAt(all, [0, 1], 2)).toBeNull();
+    expect(placeAt(all, [0], 3)).toBeNull();
   });
 });

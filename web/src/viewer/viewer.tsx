@@ -1,18 +1,34 @@
 import { Canvas, useThree } from "@react-three/fiber";
-import { useEffect, useMemo, useRef } from "react";
+import { useCallback, useEffect, useMemo, useRef } from "react";
 import * as THREE from "three";
+import { useFineness } from "./fineness";
 import { LabelDriver, LabelLayer, type Label } from "./labels";
+import type { LoadedSkin } from "./load-skin";
 import { MarksInView } from "./marks";
-import { skinMaterial } from "./materials";
+import { hatchMaterial, skinMaterial } from "./materials";
+import { type Hit, Picking } from "./picking";
 import { Plate, ScaleDriver } from "./plate";
 import { type Flight, Rig } from "./rig";
-import type { Marks, Skin } from "./skin";
+import { cornersInSight, type Sight } from "./shells";
+import { type Marks, placeAt, type Skin } from "./skin";
 
-export type Looks = { seeThrough: boolean; triangles: boolean; insideMarked: boolean };
+export type Looks = {
+  seeThrough: boolean;
+  triangles: boolean;
+  insideMarked: boolean;
+  tinted: boolean;
+};
 
 type Props = {
-  skin: Skin;
+  skin: LoadedSkin;
   marks: Marks | null;
+  /** Shells out of sight, and the chosen one. */
+  sight: Sight;
+  piece: number | null;
+  /** What a shell is called where the pointer is. */
+  nameOf: (shell: number) => string;
+  /** A click: on a shell and perhaps on one of the places, or beside the model. */
+  onPick: (shell: number | null, place: number | null) => void;
   /** Places of the marks to draw, and the chosen one among them. */
   places: readonly number[];
   chosenPlace: number | null;
@@ -25,8 +41,22 @@ type Props = {
 
 /** The model on its plate, with the marks of the open question. */
 export function Viewer(props: Props) {
-  const { skin, marks, looks } = props;
+  const { skin, marks, looks, sight, places, nameOf, onPick } = props;
   const layer = useRef<HTMLDivElement>(null);
+  const readout = useRef<HTMLParagraphElement>(null);
+  const hover = useCallback(
+    (hit: Hit | null) => {
+      if (!readout.current) return;
+      const at = hit && hit.at.toArray().map((x) => x.toFixed(1));
+      readout.current.textContent = hit ? `${nameOf(hit.shell)} at ${at!.join(", ")} mm` : "";
+    },
+    [nameOf],
+  );
+  const picked = useCallback(
+    (hit: Hit | null) =>
+      onPick(hit?.shell ?? null, hit && marks ? placeAt(marks, places, hit.face) : null),
+    [onPick, marks, places],
+  );
   const bar = useRef<HTMLDivElement>(null);
   return (
     <div className="dock absolute inset-0">
@@ -39,7 +69,9 @@ export function Viewer(props: Props) {
         tabIndex={-1}
       >
         <Lights />
-        <Body skin={skin} looks={looks} />
+        <Body skin={skin} looks={looks} sight={sight} />
+        {props.piece !== null && <Hatched skin={skin} shell={props.piece} />}
+        <Picking skin={skin} sight={sight} onHover={hover} onPick={picked} />
         <Plate skin={skin} />
         {marks && (
           <MarksInView skin={skin} marks={marks} places={props.places} chosen={props.chosenPlace} />
@@ -53,6 +85,11 @@ export function Viewer(props: Props) {
         labels={props.labels}
         chosen={props.chosenLabel}
         onChoose={props.onChoose}
+      />
+      <p
+        ref={readout}
+        data-testid="readout"
+        className="pointer-events-none absolute bottom-3 right-4 text-small text-chalk"
       />
       <div
         ref={bar}
@@ -78,7 +115,9 @@ function Lights() {
   return <hemisphereLight args={["#fffaf0", "#5d676a", 1.35]} position={[0, 0, 1]} />;
 }
 
-function Body({ skin, looks }: { skin: Skin; looks: Looks }) {
+type BodyProps = { skin: Skin; looks: Looks; sight: Sight };
+
+function Body({ skin, looks, sight }: BodyProps) {
   const invalidate = useThree((state) => state.invalidate);
   const material = useMemo(skinMaterial, []);
   const wires = useMemo(
@@ -96,15 +135,63 @@ function Body({ skin, looks }: { skin: Skin; looks: Looks }) {
     material.opacity = looks.seeThrough ? 0.3 : 1;
     material.depthWrite = !looks.seeThrough;
     material.needsUpdate = true;
-    (material.userData.insideMarked as { value: number }).value = looks.insideMarked ? 1 : 0;
+    const { insideMarked, tinted } = material.userData as Record<string, { value: number }>;
+    insideMarked!.value = looks.insideMarked ? 1 : 0;
+    tinted!.value = looks.tinted ? 1 : 0;
     invalidate();
   }, [material, looks, invalidate]);
+  const fine = useFineness(skin);
+  const inSight = useMemo(() => partOf(skin, cornersInSight(skin, sight)), [skin, sight]);
+  const coarse = useMemo(
+    () => skin.coarse && partOf(skin, cornersInSight(skin.coarse, sight)),
+    [skin, sight],
+  );
+  const drawn = fine ? inSight : (coarse ?? inSight);
+  useEffect(() => {
+    invalidate();
+    return () => {
+      inSight.dispose();
+      coarse?.dispose();
+    };
+  }, [inSight, coarse, invalidate]);
+  useEffect(() => invalidate(), [drawn, invalidate]);
   useEffect(() => () => skin.geometry.dispose(), [skin]);
-  useEffect(() => invalidate(), [skin, invalidate]);
   return (
     <>
-      <mesh geometry={skin.geometry} material={material} />
-      {looks.triangles && <mesh geometry={skin.geometry} material={wires} renderOrder={1} />}
+      <mesh geometry={drawn} material={material} />
+      {looks.triangles && <mesh geometry={drawn} material={wires} renderOrder={1} />}
     </>
   );
+}
+
+/** Some faces over the vertices of a skin. */
+function partOf(skin: Skin, corners: Uint32Array): THREE.BufferGeometry {
+  const geometry = new THREE.BufferGeometry();
+  for (const name of ["position", "tint"]) {
+    geometry.setAttribute(name, skin.geometry.getAttribute(name));
+  }
+  geometry.setIndex(new THREE.BufferAttribute(corners, 1));
+  geometry.boundingBox = skin.geometry.boundingBox;
+  geometry.boundingSphere = skin.geometry.boundingSphere;
+  return geometry;
+}
+
+/** The chosen piece, in chalk hatching. */
+function Hatched({ skin, shell }: { skin: Skin; shell: number }) {
+  const invalidate = useThree((state) => state.invalidate);
+  const mesh = useMemo(() => {
+    const geometry = partOf(skin, cornersInSight(skin, { hidden: new Set(), only: shell }));
+    const made = new THREE.Mesh(geometry, hatchMaterial(0.55));
+    made.renderOrder = 2;
+    return made;
+  }, [skin, shell]);
+  useEffect(() => {
+    invalidate();
+    return () => {
+      mesh.geometry.dispose();
+      mesh.material.dispose();
+      invalidate();
+    };
+  }, [mesh, invalidate]);
+  return <primitive object={mesh} />;
 }

@@ -1,0 +1,59 @@
+"""Packing corners tightly: vertices numbered as they come, corners as distances back."""
+
+import numba as nb
+import numpy as np
+
+from ..arrays import Array
+
+
+@nb.njit(cache=True)
+def number_as_met(faces: Array, n_vertices: int) -> tuple[Array, Array]:
+    """Number vertices in the order in which the faces meet them.
+
+    Parameters
+    ----------
+    faces : ndarray, shape (m, 3)
+    n_vertices : int
+
+    Returns
+    -------
+    met : ndarray, shape (k,), int32
+        The vertices in use, in their new order.
+    corners : ndarray, shape (3 m,), int32
+        The faces in new numbers.
+    """
+    new = np.full(n_vertices, -1, dtype=np.int32)
+    met = np.empty(n_vertices, dtype=np.int32)
+    corners = np.empty(3 * len(faces), dtype=np.int32)
+    count = 0
+    for f in range(len(faces)):
+        for k in range(3):
+            v = faces[f, k]
+            if new[v] < 0:
+                new[v] = count
+                met[count] = v
+                count += 1
+            corners[3 * f + k] = new[v]
+    return met[:count].copy(), corners
+
+
+@nb.njit(cache=True)
+def distances_back(corners: Array) -> Array:
+    """Write corners as bytes: the distance back from the next new number, seven bits a byte.
+
+    Each is 0 for a vertex not met before; the top bit of a byte says that another follows.
+    """
+    out = np.empty(5 * len(corners), dtype=np.uint8)
+    used = 0
+    fresh = 0
+    for c in range(len(corners)):
+        back = fresh - corners[c]
+        if back == 0:
+            fresh += 1
+        while back >= 128:
+            out[used] = (back & 127) | 128
+            used += 1
+            back >>= 7
+        out[used] = back
+        used += 1
+    return out[:used].copy()

@@ -1,0 +1,159 @@
+import { useVirtualizer } from "@tanstack/react-virtual";
+import { useEffect, useMemo, useRef } from "react";
+import type { Piece, Report } from "../api/client";
+import { count, length, plural, volume } from "../ui/format";
+import { tintOf } from "../viewer/materials";
+import { isHidden } from "../viewer/shells";
+import { useBench } from "./store";
+
+/** A piece as it lies: under the one around it. */
+export type Nested = Piece & { depth: number };
+
+/** Pieces nested as they lie, each group with the largest first. */
+export function nestedPieces(pieces: readonly Piece[] = []): Nested[] {
+  const within = new Map<number, Piece[]>();
+  const known = new Set(pieces.map((one) => one.shell));
+  for (const one of pieces) {
+    const parent = known.has(one.parent) ? one.parent : -1;
+    within.set(parent, [...(within.get(parent) ?? []), one]);
+  }
+  const list: Nested[] = [];
+  const walk = (parent: number, depth: number) => {
+    const group = within.get(parent) ?? [];
+    for (const one of [...group].sort((a, b) => b.across_mm - a.across_mm)) {
+      list.push({ ...one, depth });
+      walk(one.shell, depth + 1);
+    }
+  };
+  walk(-1, 0);
+  return list;
+}
+
+export const pieceName = (one: Piece) => `Piece ${one.shell + 1}, ${one.what}`;
+
+type Props = { report: Report; onLookAt: (shell: number) => void };
+
+/** The shells of the model, nested, each with what it is; out of sight or alone at will. */
+export function Pieces({ report, onLookAt }: Props) {
+  const { sight, piece, choosePiece, hide, showOnly, showAll } = useBench();
+  const list = useMemo(() => nestedPieces(report.pieces), [report]);
+  const box = useRef<HTMLDivElement>(null);
+  const lines = useVirtualizer({
+    count: list.length,
+    getScrollElement: () => box.current,
+    estimateSize: () => 44,
+    overscan: 8,
+    getItemKey: (i) => list[i]!.shell,
+  });
+  useEffect(() => {
+    const at = list.findIndex((one) => one.shell === piece);
+    if (at >= 0) lines.scrollToIndex(at, { align: "auto" });
+  }, [piece, list, lines]);
+  const away = sight.only !== null || sight.hidden.size > 0;
+  return (
+    <section
+      aria-label="Pieces"
+      className="flex max-h-[50%] shrink-0 flex-col border-t border-rule"
+    >
+      <header className="flex items-baseline justify-between px-3.5 pb-1 pt-3">
+        <h3 className="font-semibold text-ink-2">{plural(report.shells, "piece")}</h3>
+        {away && (
+          <button type="button" onClick={showAll} className="text-blue hover:underline">
+            Show all <kbd className="font-sans text-small text-ink-2">E</kbd>
+          </button>
+        )}
+      </header>
+      <div ref={box} role="list" className="min-h-0 overflow-auto pb-1">
+        <div className="relative" style={{ height: lines.getTotalSize() }}>
+          {lines.getVirtualItems().map((line) => {
+            const one = list[line.index]!;
+            const on = one.shell === piece;
+            const gone = isHidden(sight, one.shell);
+            return (
+              <div
+                key={line.key}
+                role="listitem"
+                ref={lines.measureElement}
+                data-index={line.index}
+                style={{ top: line.start }}
+                className={`absolute inset-x-0 border-l-3 ${
+                  on ? "border-l-blue bg-sheet" : "border-l-transparent"
+                }`}
+              >
+                <button
+                  type="button"
+                  aria-pressed={on}
+                  data-piece={one.shell + 1}
+                  onClick={() => {
+                    choosePiece(on ? null : one.shell);
+                    if (!on) onLookAt(one.shell);
+                  }}
+                  style={{ paddingLeft: 11 + Math.min(one.depth, 4) * 13 }}
+                  className={`block w-full py-1 pr-3 text-left hover:bg-paper-2 ${
+                    gone ? "text-ink-2" : ""
+                  }`}
+                >
+                  <span className="flex items-center gap-1.5">
+                    <span
+                      aria-hidden="true"
+                      className="h-3 w-3 rounded-[2px] border border-ink-2"
+                      style={{ background: gone ? "transparent" : tintOf(one.shell) }}
+                    />
+                    <b className="font-[650]">{one.shell + 1}</b>
+                    {one.what}
+                    {gone && <i className="ml-auto text-small">hidden</i>}
+                  </span>
+                  <span className="block pl-[18px] text-small text-ink-2">
+                    {one.what === "open sheet" ? "no volume" : volume(Math.abs(one.volume_mm3))},{" "}
+                    {length(one.across_mm)} across
+                  </span>
+                </button>
+                {on && (
+                  <div className="flex gap-2 pb-2 pl-[29px] pr-3">
+                    <Small
+                      pressed={gone && sight.only === null}
+                      hint="X"
+                      onClick={() => hide(one.shell)}
+                    >
+                      {gone ? "Show" : "Hide"}
+                    </Small>
+                    <Small
+                      pressed={sight.only === one.shell}
+                      hint="Y"
+                      onClick={() => showOnly(one.shell)}
+                    >
+                      Only this
+                    </Small>
+                  </div>
+                )}
+              </div>
+            );
+          })}
+        </div>
+      </div>
+      {report.shells > list.length && (
+        <p className="border-t border-rule px-3.5 py-1.5 text-small text-ink-2">
+          {list.length
+            ? `The ${count(list.length)} largest are listed.`
+            : "Examined before pieces were listed."}
+        </p>
+      )}
+    </section>
+  );
+}
+
+function Small(props: { pressed: boolean; hint: string; onClick: () => void; children: string }) {
+  return (
+    <button
+      type="button"
+      aria-pressed={props.pressed}
+      onClick={props.onClick}
+      className={`rounded border border-rule px-2 py-0.5 hover:bg-paper-2 ${
+        props.pressed ? "bg-paper-2 font-[650]" : "bg-paper"
+      }`}
+    >
+      {props.children}{" "}
+      <kbd className="font-sans text-small font-normal text-ink-2">{props.hint}</kbd>
+    </button>
+  );
+}

@@ -1,0 +1,75 @@
+import { useThree } from "@react-three/fiber";
+import { useEffect, useRef, useState } from "react";
+import type { EventDispatcher } from "three";
+import type { Skin } from "./skin";
+
+const SLOW = 120;
+const REST = 350;
+
+/**
+ * Whether to draw the skin itself rather than its coarse stand-in: not while it moves, on machines
+ * that need long for a picture of it. How long is measured at the first one.
+ */
+export function useFineness(skin: Skin): boolean {
+  const { gl } = useThree();
+  const controls = useThree((state) => state.controls) as EventDispatcher<
+    Record<"start" | "change" | "end", object>
+  > | null;
+  const [fine, setFine] = useState(!skin.coarse);
+  const slow = useRef(true);
+  useEffect(() => {
+    setFine(!skin.coarse);
+    if (!skin.coarse) return;
+    let timer = 0;
+    let held = false;
+    const rest = () => {
+      window.clearTimeout(timer);
+      if (!held) timer = window.setTimeout(() => setFine(true), REST);
+    };
+    const moved = () => {
+      if (!slow.current) return;
+      setFine(false);
+      rest();
+    };
+    const start = () => {
+      held = true;
+      window.clearTimeout(timer);
+    };
+    const end = () => {
+      held = false;
+      rest();
+    };
+    rest();
+    controls?.addEventListener("start", start);
+    controls?.addEventListener("change", moved);
+    controls?.addEventListener("end", end);
+    return () => {
+      window.clearTimeout(timer);
+      controls?.removeEventListener("start", start);
+      controls?.removeEventListener("change", moved);
+      controls?.removeEventListener("end", end);
+    };
+  }, [skin, controls]);
+  useEffect(() => {
+    if (!fine || !skin.coarse || !slow.current) return;
+    const context = gl.getContext() as WebGL2RenderingContext;
+    let fence: WebGLSync | null = null;
+    let drawn = 0;
+    const look = (now: number) => {
+      if (!fence) {
+        // the picture was asked for in the frame before this one
+        fence = context.fenceSync(context.SYNC_GPU_COMMANDS_COMPLETE, 0);
+        context.flush();
+        drawn = now;
+      } else if (context.getSyncParameter(fence, context.SYNC_STATUS) === context.SIGNALED) {
+        slow.current = now - drawn > SLOW;
+        context.deleteSync(fence);
+        return;
+      }
+      frame = requestAnimationFrame(look);
+    };
+    let frame = requestAnimationFrame(() => (frame = requestAnimationFrame(look)));
+    return () => cancelAnimationFrame(frame);
+  }, [fine, skin, gl]);
+  return fine;
+}
