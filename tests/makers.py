@@ -81,6 +81,34 @@ def assert_tight_by_referees(mesh: Mesh, volume: float | None = None, share: flo
         assert abs(judged.volume - volume) <= share * abs(volume)
 
 
+def unpacked(skin: bytes) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """Points, faces and the shells' beginnings of a mesh packed for the screen, the slow way."""
+    assert skin[:4] == b"IKSK"
+    version, vertices, faces, shells, size = np.frombuffer(skin, "<u4", 5, 4).tolist()
+    assert version == 2
+    middle, low, step = np.frombuffer(skin, "<f8", 9, 24).reshape(3, 3)
+    a, b = np.frombuffer(skin, "<u4", vertices * 2, 96).reshape(-1, 2).T.astype(np.uint64)
+    whole = a | b << np.uint64(32)
+    x, y = whole & np.uint64(0x1FFFFF), whole >> np.uint64(32) & np.uint64(0x1FFFFF)
+    z = (a >> np.uint64(21)) | (b >> np.uint64(21)) << np.uint64(11)
+    points = middle + low + step * np.stack([x, y, z], axis=1).astype(float)
+    at = 96 + 8 * vertices
+    starts = np.frombuffer(skin, "<u4", shells + 1, at)
+    data = iter(skin[at + 4 * (shells + 1) :])
+    corners, fresh = [], 0
+    for _ in range(3 * faces):
+        back, shift, byte = 0, 0, 128
+        while byte >= 128:
+            byte = next(data)
+            back |= (byte & 127) << shift
+            shift += 7
+        corners.append(fresh - back)
+        fresh += back == 0
+    assert next(data, None) is None
+    assert len(skin) == at + 4 * (shells + 1) + size
+    return points, np.array(corners).reshape(-1, 3), starts
+
+
 def binary_stl(mesh: Mesh) -> bytes:
     import io
 

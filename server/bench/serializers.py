@@ -86,7 +86,7 @@ class PieceSerializer(serializers.Serializer[Any]):
 
     shell = serializers.IntegerField()
     what = serializers.ChoiceField(PIECES)
-    parent = serializers.IntegerField(help_text="The innermost shell around it, or -1.")
+    within = serializers.IntegerField(help_text="The innermost shell around it, or -1.")
     triangles = serializers.IntegerField()
     volume_mm3 = serializers.FloatField()
     across_mm = serializers.FloatField()

@@ -12,7 +12,7 @@ from django.core.files.storage import default_storage
 from django.core.files.uploadedfile import SimpleUploadedFile
 from harbour import breakers as b
 from harbour import shapes
-from makers import assert_tight_by_referees, binary_stl, box, hostile_files, sphere
+from makers import assert_tight_by_referees, binary_stl, box, hostile_files, sphere, unpacked
 from orders.models import Item
 from working import work
 
@@ -142,11 +142,9 @@ def test_the_skin_and_marks_come_in_the_agreed_form(shop) -> None:
     item = take_in(shop, HOLED)
     current = item_of(shop, item)["current"]
     skin = b"".join(shop.client.get(f"/api/revisions/{current}/skin").streaming_content)
-    version, vertices, faces = np.frombuffer(skin, "<u4", 3, 4)
-    assert (skin[:4], version, faces) == (b"IKSK", 1, 1278)
-    middle = np.frombuffer(skin, "<f8", 3, 16)
-    points = np.frombuffer(skin, "<f4", vertices * 3, 40).reshape(-1, 3) + middle
-    corners = np.frombuffer(skin, "<u2", faces * 3, 40 + 12 * vertices).reshape(-1, 3)
+    points, corners, starts = unpacked(skin)
+    assert len(corners) == 1278
+    assert starts.tolist() == [0, 1278]
     whole = trimesh.Trimesh(points, corners, process=False)
     assert whole.area == pytest.approx(sphere().area, rel=0.01)
     marks = b"".join(shop.client.get(f"/api/revisions/{current}/marks").streaming_content)

@@ -53,7 +53,7 @@ class Pieces:
             {
                 "shell": s,
                 "what": self.what[s],
-                "parent": int(self.parent[s]),
+                "within": int(self.parent[s]),
                 "triangles": int(self.triangles[s]),
                 "volume_mm3": round(float(self.volume[s]), 6),
                 "across_mm": round(float(self.across[s]), 6),

@@ -591,7 +591,7 @@ export interface components {
             shell: number;
             what: components["schemas"]["WhatEnum"];
             /** @description The innermost shell around it, or -1. */
-            parent: number;
+            within: number;
             triangles: number;
             /** Format: double */
             volume_mm3: number;

@@ -9,9 +9,9 @@ describe("pieces", () => {
     const list = nestedPieces([
       piece(0, { across_mm: 5 }),
       piece(1, { across_mm: 40 }),
-      piece(2, { across_mm: 9, parent: 3 }),
-      piece(3, { across_mm: 30, parent: 1 }),
-      piece(4, { across_mm: 31, parent: 1 }),
+      piece(2, { across_mm: 9, within: 3 }),
+      piece(3, { across_mm: 30, within: 1 }),
+      piece(4, { across_mm: 31, within: 1 }),
     ]);
     expect(list.map((one) => [one.shell, one.depth])).toEqual([
       [1, 0],
@@ -23,7 +23,7 @@ describe("pieces", () => {
   });
 
   it("whose surroundings are not listed stand outermost", () => {
-    expect(nestedPieces([piece(5, { parent: 2 })]).map((one) => one.depth)).toEqual([0]);
+    expect(nestedPieces([piece(5, { within: 2 })]).map((one) => one.depth)).toEqual([0]);
     expect(nestedPieces(undefined)).toEqual([]);
   });
 

@@ -14,7 +14,7 @@ export function nestedPieces(pieces: readonly Piece[] = []): Nested[] {
   const within = new Map<number, Piece[]>();
   const known = new Set(pieces.map((one) => one.shell));
   for (const one of pieces) {
-    const parent = known.has(one.parent) ? one.parent : -1;
+    const parent = known.has(one.within) ? one.within : -1;
     within.set(parent, [...(within.get(parent) ?? []), one]);
   }
   const list: Nested[] = [];

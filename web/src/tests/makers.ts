@@ -39,7 +39,7 @@ export const finding = (
 export const piece = (shell: number, part: Partial<Piece> = {}): Piece => ({
   shell,
   what: "outer skin",
-  parent: -1,
+  within: -1,
   triangles: 12,
   volume_mm3: 1000,
   across_mm: 17.3,
