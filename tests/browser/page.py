@@ -42,12 +42,16 @@ class Page:
     def __init__(self, driver: Chrome, address: str, downloads: Path) -> None:
         self.driver, self.address, self.downloads = driver, address, downloads
 
-    def until(self, true):
+    def until(self, true, patience: float = PATIENCE):
         """Wait until a function of nothing gives something true, and give that."""
         wait = WebDriverWait(
-            self.driver, PATIENCE, 0.1, ignored_exceptions=[StaleElementReferenceException]
+            self.driver, patience, 0.1, ignored_exceptions=[StaleElementReferenceException]
         )
         return wait.until(lambda _: true())
+
+    def slow_until(self, true):
+        """The same for what takes long: work on a large model, drawn in software."""
+        return self.until(true, 3 * PATIENCE)
 
     def all(self, selector: str) -> list[WebElement]:
         return self.driver.find_elements(By.CSS_SELECTOR, selector)

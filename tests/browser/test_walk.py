@@ -33,6 +33,7 @@ def take_in(page, *paths, customer: str = "Breakwater Chandlers") -> None:
     page.drop_files(*paths)
     page.reads(f"Take in {len(paths)} file", "[role=dialog]")
     page.one("[name=customer]").send_keys(customer)
+    page.one("option[value=tough-resin]")
     Select(page.one("[name=material]")).select_by_value("tough-resin")
     page.button("Take in", "[role=dialog]").click()
 

@@ -33,9 +33,9 @@ def surrounding(skin: Skin) -> Array:
 
 
 def voids(skin: Skin, limits: Limits = USUAL) -> Array:
-    """Shells that face inward with material around them."""
+    """Closed shells that face inward with material around them."""
     volume, _ = skin.shell_measures
-    inner = (volume < 0) & (surrounding(skin) > 0) & ~skin.sheets
+    inner = (volume < 0) & (surrounding(skin) > 0) & ~skin.open_shells
     return np.setdiff1d(np.flatnonzero(inner), debris(skin, limits))
 
 

@@ -3,6 +3,7 @@
 import numpy as np
 
 from ..groups import Groups
+from ..kernels.faces import shell_boxes
 from ..kernels.nesting import boxes_within, covering_shells
 from ..kernels.tree import Tree
 from ..mesh import Array
@@ -44,16 +45,14 @@ def shell_depths(vertices: Array, faces: Array, shell: Array, count: int) -> tup
     if count < 2:
         return depth, parent
     by_shell = Groups.by_label(shell)
-    points = vertices[faces[by_shell.items]]
-    low = by_shell.reduce(np.minimum, points.min(axis=1))
-    high = by_shell.reduce(np.maximum, points.max(axis=1))
+    low, high = shell_boxes(vertices, faces, shell, count)
     enclosing, enclosed = boxes_within(low, high, by_shell.sizes >= _FEWEST)
     inner = np.flatnonzero(enclosed)
     if not len(inner):
         return depth, parent
     sizes, begin = by_shell.sizes[inner, None], by_shell.starts[inner, None]
     picks = begin + (sizes * (np.arange(_SAMPLES) + 0.5) / _SAMPLES).astype(int)
-    points = points[picks.ravel()].mean(axis=1)
+    points = vertices[faces[by_shell.items[picks.ravel()]]].mean(axis=1)
     own = np.repeat(inner, _SAMPLES)
     outer_faces = enclosing[shell]
     shell = shell[outer_faces]

@@ -84,9 +84,7 @@ def pieces(skin: Skin, limits: Limits) -> Pieces:
 def solids(skin: Skin, limits: Limits) -> Array:
     """Closed shells that come out as material of their own: outward, and not inside material."""
     volume, _ = skin.shell_measures
-    free = (volume > 0) & (inside.surrounding(skin) == 0)
-    open_ = np.flatnonzero(skin.topology.partner == -1)
-    free[skin.shells[0][open_ // 3]] = False
+    free = (volume > 0) & (inside.surrounding(skin) == 0) & ~skin.open_shells
     return np.setdiff1d(np.flatnonzero(free), inside.debris(skin, limits))
 
 

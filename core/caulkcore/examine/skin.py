@@ -13,7 +13,7 @@ from ..groups import Groups
 from ..kernels import edges as kernel
 from ..kernels.crossings import crossing_pairs
 from ..kernels.doubles import first_of_same
-from ..kernels.faces import least_heights, shell_sums
+from ..kernels.faces import least_heights, shell_boxes, shell_sums
 from ..kernels.loops import simple_loops
 from ..kernels.tree import Tree
 from ..mesh import Array, Mesh, face_crosses
@@ -231,8 +231,17 @@ class Skin:
     @cached_property
     def shell_extents(self) -> Array:
         """Diagonal of each shell's bounding box, shape (count,)."""
-        mesh = self.mesh
-        return self.by_shell.extents(mesh.vertices[mesh.faces[self.by_shell.items]])
+        shell, count = self.shells
+        low, high = shell_boxes(self.mesh.vertices, self.topology.faces, shell, count)
+        return np.linalg.norm(high - low, axis=1)
+
+    @cached_property
+    def open_shells(self) -> Array:
+        """For each shell, whether it has an open edge, shape (count,)."""
+        shell, count = self.shells
+        found = np.zeros(count, dtype=bool)
+        found[shell[np.flatnonzero(self.topology.partner == -1) // 3]] = True
+        return found
 
     @cached_property
     def sheets(self) -> Array:

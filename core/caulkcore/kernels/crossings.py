@@ -213,20 +213,23 @@ def _bounds(p: Array, faces: Array) -> tuple[Array, Array]:
 
 
 @nb.njit(cache=True)
-def _surely_one_side(p: Array, plane: Array, t: Array, s: Array) -> bool:
-    """Whether all vertices of s that are not t's lie beyond doubt on one side of t's plane.
+def _surely_one_side(p: Array, planes: Array, faces: Array, t: int, s: int) -> bool:
+    """Whether all vertices of face s that are not t's lie beyond doubt on one side of t's plane.
 
     The margin covers the rounding of the normal and of the product many times over.
     """
-    t0, t1, t2 = t[0], t[1], t[2]
+    t0, t1, t2 = faces[t, 0], faces[t, 1], faces[t, 2]
+    px, py, pz = p[t0, 0], p[t0, 1], p[t0, 2]
+    nx, ny, nz = planes[t, 0], planes[t, 1], planes[t, 2]
+    margin = _MARGIN * planes[t, 3]
     side = 0
     for k in range(3):
-        v = s[k]
-        if v in (t0, t1, t2):
+        v = faces[s, k]
+        if v == t0 or v == t1 or v == t2:  # noqa: SIM109 (a tuple is slower here)
             continue
-        x, y, z = p[v, 0] - p[t0, 0], p[v, 1] - p[t0, 1], p[v, 2] - p[t0, 2]
-        height = plane[0] * x + plane[1] * y + plane[2] * z
-        doubt = _MARGIN * plane[3] * (abs(x) + abs(y) + abs(z))
+        x, y, z = p[v, 0] - px, p[v, 1] - py, p[v, 2] - pz
+        height = nx * x + ny * y + nz * z
+        doubt = margin * (abs(x) + abs(y) + abs(z))
         if height > doubt:
             if side < 0:
                 return False
@@ -242,14 +245,17 @@ def _surely_one_side(p: Array, plane: Array, t: Array, s: Array) -> bool:
 
 @nb.njit(cache=True)
 def _leaf_pairs(  # type: ignore[no-untyped-def]
-    leaf: int, p: Array, faces: Array, order: Array, boxes: Array, low: Array, high: Array,
-    planes: Array, skip: Array, depth: int, room: Array,
+    leaf: int, p: Array, faces: Array, boxes: Array, low: Array, high: Array, planes: Array,
+    skip: Array, depth: int, room: Array,
 ):  # fmt: skip
-    """Pairs between the faces of one leaf and those of it and of later ones; stores what fits."""
+    """Pairs between the faces of one leaf and those of it and of later ones; stores what fits.
+
+    The faces stand in the order of the leaves.
+    """
     leaves = len(boxes) // 2
     own = boxes[leaves + leaf]
     first = leaf * _LEAF
-    last = min(first + _LEAF, len(order))
+    last = min(first + _LEAF, len(faces))
     stack = np.empty(96, dtype=np.int64)
     level = np.empty(96, dtype=np.int64)
     stack[0], level[0] = 1, depth
@@ -275,39 +281,33 @@ def _leaf_pairs(  # type: ignore[no-untyped-def]
             continue
         start = (node - leaves) * _LEAF
         for x in range(first, last):
-            f = order[x]
-            if skip[f]:
+            if skip[x]:
                 continue
-            for y in range(max(start, x + 1), min(start + _LEAF, len(order))):
-                g = order[y]
-                if skip[g]:
-                    continue
-                apart = False
+            for y in range(max(start, x + 1), min(start + _LEAF, len(faces))):
+                apart = skip[y]
                 for k in range(3):
-                    if low[f, k] > high[g, k] or high[f, k] < low[g, k]:
-                        apart = True
-                        break
+                    apart |= (low[x, k] > high[y, k]) | (high[x, k] < low[y, k])
                 if (
                     apart
-                    or _surely_one_side(p, planes[f], faces[f], faces[g])
-                    or _surely_one_side(p, planes[g], faces[g], faces[f])
-                    or not triangles_meet(p, faces[f], faces[g])
+                    or _surely_one_side(p, planes, faces, x, y)
+                    or _surely_one_side(p, planes, faces, y, x)
+                    or not triangles_meet(p, faces[x], faces[y])
                 ):
                     continue
                 if found < len(room):
-                    room[found, 0], room[found, 1] = min(f, g), max(f, g)
+                    room[found, 0], room[found, 1] = x, y
                 found += 1
     return found
 
 
 @nb.njit(cache=True, parallel=True)
 def _all_leaves(  # type: ignore[no-untyped-def]
-    p: Array, faces: Array, order: Array, boxes: Array, low: Array, high: Array, planes: Array,
-    skip: Array, depth: int, counts: Array, room: Array,
+    p: Array, faces: Array, boxes: Array, low: Array, high: Array, planes: Array, skip: Array,
+    depth: int, counts: Array, room: Array,
 ):  # fmt: skip
     for leaf in nb.prange(len(counts)):
         counts[leaf] = _leaf_pairs(
-            leaf, p, faces, order, boxes, low, high, planes, skip, depth, room[leaf]
+            leaf, p, faces, boxes, low, high, planes, skip, depth, room[leaf]
         )
 
 
@@ -326,14 +326,15 @@ def crossing_pairs(tree: Tree, skip: Array) -> Array:
     ndarray, shape (k, 2), int32
         Each pair once, lower face first, sorted.
     """
-    low, high = _bounds(tree.vertices, tree.faces)
+    faces = tree.faces[tree.order]
+    low, high = _bounds(tree.vertices, faces)
     leaves = len(tree.boxes) // 2
-    used = (len(tree.order) + _LEAF - 1) // _LEAF
+    used = (len(faces) + _LEAF - 1) // _LEAF
     depth = leaves.bit_length() - 1
     counts = np.empty(used, dtype=np.int64)
     room = np.empty((used, _INLINE, 2), dtype=np.int32)
-    planes = _planes(tree.vertices, tree.faces)
-    given = (tree.vertices, tree.faces, tree.order, tree.boxes, low, high, planes, skip, depth)
+    planes = _planes(tree.vertices, faces)
+    given = (tree.vertices, faces, tree.boxes, low, high, planes, skip[tree.order], depth)
     _all_leaves(*given, counts, room)
     few = counts <= _INLINE
     parts = [room[few][np.arange(_INLINE) < counts[few][:, None]]]
@@ -341,5 +342,5 @@ def crossing_pairs(tree: Tree, skip: Array) -> Array:
         more = np.empty((counts[leaf], 2), dtype=np.int32)
         _leaf_pairs(leaf, *given, more)
         parts.append(more)
-    pairs = np.concatenate(parts)
+    pairs = np.sort(tree.order[np.concatenate(parts)], axis=1).astype(np.int32)
     return pairs[np.lexsort((pairs[:, 1], pairs[:, 0]))]

@@ -84,3 +84,25 @@ def total_sums(p: Array, faces: Array, origin: Array) -> tuple[float, float]:
         volume += v
         area += s
     return volume / 6.0, area / 2.0
+
+
+@nb.njit(cache=True)
+def shell_boxes(p: Array, faces: Array, shell: Array, count: int) -> tuple[Array, Array]:
+    """Low and high corner of each shell's bounding box, shape (count, 3) each.
+
+    Parameters
+    ----------
+    p : ndarray, shape (n, 3)
+    faces : ndarray, shape (m, 3)
+    shell : ndarray, shape (m,)
+    count : int
+    """
+    low, high = np.full((count, 3), np.inf), np.full((count, 3), -np.inf)
+    for f in range(len(faces)):
+        s = shell[f]
+        for c in range(3):
+            v = faces[f, c]
+            for k in range(3):
+                low[s, k] = min(low[s, k], p[v, k])
+                high[s, k] = max(high[s, k], p[v, k])
+    return low, high
