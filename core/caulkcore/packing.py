@@ -1,6 +1,7 @@
 """Binary forms: a mesh at rest, and a mesh and its marks on the way to the screen.
 
-At rest a mesh is an uncompressed NumPy archive (``.npz``) with ``vertices`` and ``faces``.
+At rest a mesh is an uncompressed NumPy archive (``.npz``) with ``vertices`` and ``faces`` and, if
+its file told parts apart, ``names`` and ``label`` of each face.
 
 For the screen, all little-endian, about 10 bytes a triangle:
 
@@ -24,6 +25,7 @@ import numpy as np
 from .examine import Report
 from .kernels.screen import distances_back, number_as_met
 from .kernels.tree import morton_codes
+from .labels import Labels
 from .mesh import Array, Mesh
 
 _STEPS = 2**21 - 1
@@ -31,15 +33,24 @@ LISTED_PIECES = 2000
 """Shells that the report for the screen names; the largest."""
 
 
-def save(mesh: Mesh, stream: IO[bytes]) -> None:
+def save(mesh: Mesh, stream: IO[bytes], labels: Labels | None = None) -> None:
     """Write a mesh as it rests in storage."""
-    np.savez(stream, vertices=mesh.vertices, faces=mesh.faces)
+    more = {} if labels is None else {"names": np.array(labels.names), "label": labels.of_face}
+    np.savez(stream, vertices=mesh.vertices, faces=mesh.faces, **more)  # type: ignore[arg-type]
 
 
 def load(stream: IO[bytes]) -> Mesh:
     """Read a mesh that `save` wrote."""
+    return load_labelled(stream)[0]
+
+
+def load_labelled(stream: IO[bytes]) -> tuple[Mesh, Labels | None]:
+    """Read a mesh that `save` wrote, and its labels if it has any."""
     with np.load(stream, allow_pickle=False) as archive:
-        return Mesh(archive["vertices"], archive["faces"])
+        mesh = Mesh(archive["vertices"], archive["faces"])
+        if "label" not in archive:
+            return mesh, None
+        return mesh, Labels(tuple(archive["names"].tolist()), archive["label"])
 
 
 def screen_order(report: Report) -> Array:
@@ -101,10 +112,13 @@ def _middle(mesh: Mesh) -> Array:
     return mesh.bounds.mean(axis=0)
 
 
-def report_for_screen(report: Report) -> dict[str, object]:
-    """The report with the places of each finding, and the pieces."""
+def report_for_screen(report: Report, labels: Labels | None = None) -> dict[str, object]:
+    """The report with the places of each finding, and the pieces with their names."""
     told = report.as_json()
     for finding, line in zip(report.findings, told["findings"], strict=True):
         line["spots"] = [p.as_json() for p in finding.places]
     told["pieces"] = report.pieces.as_json(LISTED_PIECES)
+    names = labels.of_shells(report.pieces.of_face, report.shells) if labels else None
+    for line in told["pieces"]:
+        line["name"] = names[line["shell"]] if names else ""
     return told

@@ -18,9 +18,17 @@ from typing import Any
 from caulkcore import CaulkError, Mesh, examine, mend, read, write
 from caulkcore.examine import Report
 from caulkcore.formats import read_bytes
+from caulkcore.labels import Labels
 from caulkcore.mend import Account, run_operation
 from caulkcore.mend import operation as named_operation
-from caulkcore.packing import load, pack_marks, pack_skin, report_for_screen, save, screen_order
+from caulkcore.packing import (
+    load_labelled,
+    pack_marks,
+    pack_skin,
+    report_for_screen,
+    save,
+    screen_order,
+)
 from caulkcore.progress import Progress
 from caulkcore.units import UnitGuess
 
@@ -51,14 +59,16 @@ def main(
         pipe.send(("failed", "The work stopped on a fault of ours; nothing was changed."))
 
 
-def _revision(report: Report, folder: Path, progress: Progress) -> dict[str, Any]:
+def _revision(
+    report: Report, folder: Path, progress: Progress, labels: Labels | None
+) -> dict[str, Any]:
     progress.step("Making it ready for the screen", 0.95)
     with (folder / "mesh.npz").open("wb") as stream:
-        save(report.mesh, stream)
+        save(report.mesh, stream, labels)
     order = screen_order(report)
     (folder / "skin").write_bytes(pack_skin(report, order))
     (folder / "marks").write_bytes(pack_marks(report, order))
-    return {"report": report_for_screen(report), "unit": asdict(report.unit)}
+    return {"report": report_for_screen(report, labels), "unit": asdict(report.unit)}
 
 
 def _receive(
@@ -68,14 +78,21 @@ def _receive(
     found = read_bytes(source.read_bytes(), given["file_name"])
     progress.step("Examining", 0.3)
     report = examine(found.mesh_mm(), found.unit, progress.part(0.3, 0.9))
-    result = _revision(report, folder, progress)
+    result = _revision(report, folder, progress, found.labels)
     result["report"] |= {"format": found.format, "notes": list(found.notes)}
     return result
 
 
-def _load(source: Path) -> Mesh:
+def _load(source: Path) -> tuple[Mesh, Labels | None]:
     with source.open("rb") as stream:
-        return load(stream)
+        return load_labelled(stream)
+
+
+def _carried(
+    labels: Labels | None, before: Mesh, after: Mesh, scaled: bool = False
+) -> Labels | None:
+    """The labels of what was made of a mesh; scaling alone leaves every face its own."""
+    return labels if labels is None or scaled else labels.carried(before, after)
 
 
 def _unit(given: dict[str, Any]) -> UnitGuess:
@@ -86,7 +103,7 @@ def _unit(given: dict[str, Any]) -> UnitGuess:
 def _operate(
     source: Path, folder: Path, given: dict[str, Any], progress: Progress
 ) -> dict[str, Any]:
-    mesh, unit = _load(source), _unit(given)
+    (mesh, labels), unit = _load(source), _unit(given)
     name, parameters = given["operation"], given["parameters"]
     if name == "set-unit":
         parameters = {**parameters, "was": unit.unit}
@@ -105,7 +122,8 @@ def _operate(
         "left": list(outcome.left),
         "account": account,
     }
-    result = _revision(report, folder, progress)
+    labels = _carried(labels, mesh, outcome.mesh, name == "set-unit")
+    result = _revision(report, folder, progress, labels)
     return {**result, "account": account, "steps": [step], "left": list(outcome.left)}
 
 
@@ -118,11 +136,12 @@ def _refuse_if_worse(name: str, before: Report, after: Report) -> None:
 
 
 def _mend(source: Path, folder: Path, given: dict[str, Any], progress: Progress) -> dict[str, Any]:
-    mesh = _load(source)
+    mesh, labels = _load(source)
     outcome = mend(mesh, _unit(given), progress.part(0.0, 0.9))
     if outcome.mesh is mesh:
         raise CaulkError(outcome.refused or "There is nothing to mend.")
-    result = _revision(outcome.after, folder, progress)
+    labels = _carried(labels, mesh, outcome.mesh)
+    result = _revision(outcome.after, folder, progress, labels)
     return {
         **result,
         "account": outcome.account.as_json(),
@@ -134,7 +153,7 @@ def _mend(source: Path, folder: Path, given: dict[str, Any], progress: Progress)
 def _release(
     source: Path, folder: Path, given: dict[str, Any], progress: Progress
 ) -> dict[str, Any]:
-    mesh = _load(source)
+    mesh, _ = _load(source)
     path = folder / f"delivered.{given['format']}"
     progress.step("Writing the file", 0.1)
     write(mesh, path, given["name"])

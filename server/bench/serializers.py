@@ -85,6 +85,7 @@ class PieceSerializer(serializers.Serializer[Any]):
     """One shell, and what it is."""
 
     shell = serializers.IntegerField()
+    name = serializers.CharField(help_text="What the file calls it, if it tells parts apart.")
     what = serializers.ChoiceField(PIECES)
     within = serializers.IntegerField(help_text="The innermost shell around it, or -1.")
     triangles = serializers.IntegerField()

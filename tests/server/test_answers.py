@@ -238,3 +238,28 @@ def test_many_places_travel_as_a_list_and_one_more_line(shop) -> None:
     assert holes["spots"][-1]["title"] == "500 more holes"
     words = next(s for s in item_of(shop, item)["seam"] if s["question"] == "closed")["text"]
     assert "2,500 holes" in words
+
+
+def test_pieces_keep_the_names_of_the_file_through_work(shop) -> None:
+    lines, first = [], 1
+    for name, mesh in (("buoy", b.without(sphere(8, 2), np.array([3]))), ("crate", box(4))):
+        lines.append(f"o {name}")
+        shifted = mesh.vertices + (np.array([30.0, 0, 0]) if name == "crate" else 0)
+        lines += [f"v {x} {y} {z}" for x, y, z in shifted.tolist()]
+        lines += [f"f {i} {j} {k}" for i, j, k in (mesh.faces + first).tolist()]
+        first += len(mesh.vertices)
+    item = take_in(shop, "\n".join(lines).encode(), "harbour.obj")
+
+    def names() -> list[str]:
+        current = item_of(shop, item)["current"]
+        report = shop.client.get(f"/api/revisions/{current}").data["report"]
+        return [p["name"] for p in report["pieces"]]
+
+    assert names() == ["buoy", "crate"]
+    shop.client.post(f"/api/items/{item}/mend")
+    assert work().state == "done"
+    assert names() == ["buoy", "crate"]
+    body = {"operation": "set-unit", "parameters": {"unit": "cm"}}
+    shop.client.post(f"/api/items/{item}/operate", body, format="json")
+    assert work().state == "done"
+    assert names() == ["buoy", "crate"]

@@ -1,14 +1,18 @@
-"""OBJ: vertices and polygons; everything else in the file is left alone."""
+"""OBJ: vertices, polygons, and the names of objects and groups; the rest is left alone."""
 
+import re
 from typing import IO
 
 import numpy as np
 
 from ..errors import RefusedInput
 from ..kernels import text as scan
-from ..mesh import Mesh
+from ..mesh import Array, Mesh
 from .source import Source, polygon_source
 from .stl import read_again
+
+_NAMED = re.compile(rb"^[ \t]*([og])(?:[ \t]+([^\r\n]*))?\r?$", re.MULTILINE)
+_MOST_NAMES = 10_000
 
 
 def read(data: bytes) -> Source:
@@ -31,7 +35,8 @@ def read(data: bytes) -> Source:
     starts = np.empty(n_faces + 1, dtype=np.int64)
     corners = np.empty(n_corners, dtype=np.int64)
     again = np.empty((n_vertices * 3, 3), dtype=np.int64)
-    used, problem, where, wrong = scan.scan_obj(buffer, vertices, starts, corners, again)
+    face_at = np.empty(n_faces, dtype=np.int64)
+    used, problem, where, wrong = scan.scan_obj(buffer, vertices, starts, corners, face_at, again)
     if problem != scan.FINE:
         line = data.count(b"\n", 0, where) + 1
         if problem == scan.BAD_INDEX:
@@ -43,7 +48,25 @@ def read(data: bytes) -> Source:
         word = (data[where : where + 20].split() or [b"(end)"])[0].decode("ascii", "replace")
         raise RefusedInput(f"“{word}” at line {line:,} is not a number.")
     read_again(data, vertices, again[:used])
-    return polygon_source(vertices, starts, corners, "obj")
+    return polygon_source(vertices, starts, corners, "obj", labels=_labels(data, face_at))
+
+
+def _labels(data: bytes, face_at: Array) -> tuple[list[str], Array] | None:
+    """Names, and the one of each face: the object's, with the group's after it."""
+    names, begins = [""], [0]
+    named = ""
+    for line in _NAMED.finditer(data):
+        words = (line[2] or b"").decode("utf-8", "replace").strip()
+        if line[1] == b"o":
+            named = words
+            names.append(words)
+        else:
+            names.append(f"{named}, {words}" if named and words else named or words)
+        begins.append(line.start())
+        if len(names) > _MOST_NAMES:
+            return None
+    of_face = np.searchsorted(np.array(begins), face_at, side="right") - 1
+    return names, of_face
 
 
 def write(mesh: Mesh, stream: IO[bytes], name: str = "part") -> None:

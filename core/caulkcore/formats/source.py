@@ -1,11 +1,12 @@
 """What a reader gives back."""
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 
 from ..errors import RefusedInput
 from ..kernels.weld import weld
+from ..labels import Labels
 from ..mesh import Array, Mesh
 from ..polygons import triangulate
 from ..units import MILLIMETRES, UnitGuess, guess_unit
@@ -32,17 +33,20 @@ class Source:
         The unit of the file, or the guess.
     notes : tuple of str
         What was odd about the file, a sentence each.
+    labels : Labels or None
+        What the file calls the parts, if it tells several apart.
     """
 
     mesh: Mesh
     format: str
     unit: UnitGuess
     notes: tuple[str, ...] = field(default=())
+    labels: Labels | None = None
 
     def with_unit(self, unit: str) -> "Source":
         """The same with the unit given by a person."""
         given = UnitGuess(unit, "given", "The unit was given.")
-        return Source(self.mesh, self.format, given, self.notes)
+        return replace(self, unit=given)
 
     def mesh_mm(self) -> Mesh:
         """The mesh in millimetres."""
@@ -50,7 +54,12 @@ class Source:
 
 
 def polygon_source(
-    vertices: Array, starts: Array, corners: Array, form: str, unit: UnitGuess | None = None
+    vertices: Array,
+    starts: Array,
+    corners: Array,
+    form: str,
+    unit: UnitGuess | None = None,
+    labels: tuple[list[str], Array] | None = None,
 ) -> Source:
     """Divide polygons into triangles, then as `make_source`.
 
@@ -65,12 +74,18 @@ def polygon_source(
         Name of the format.
     unit : UnitGuess, optional
         The file's own.
+    labels : pair of list and ndarray, optional
+        Names, and the index of each polygon's.
     """
     notes: list[str] = []
     polygons = int((np.diff(starts) > 3).sum())
     if polygons:
         notes.append(f"{polygons:,} polygons were divided into triangles.")
-    return make_source(vertices, triangulate(vertices, starts, corners), form, notes, unit)
+    faces = triangulate(vertices, starts, corners)
+    if labels is not None:
+        of_face = np.repeat(labels[1], np.diff(starts) - 2)
+        labels = (labels[0], of_face) if len(of_face) == len(faces) else None
+    return make_source(vertices, faces, form, notes, unit, labels)
 
 
 def make_source(
@@ -79,6 +94,7 @@ def make_source(
     form: str,
     notes: list[str],
     unit: UnitGuess | None = None,
+    labels: tuple[list[str], Array] | None = None,
 ) -> Source:
     """Weld, leave out what is not a number, guess the unit.
 
@@ -94,6 +110,8 @@ def make_source(
         Oddities found so far.
     unit : UnitGuess, optional
         The file's own; guessed by default.
+    labels : pair of list and ndarray, optional
+        Names, and the index of each face's.
 
     Raises
     ------
@@ -122,9 +140,11 @@ def make_source(
                 "infinite or beyond 1e15."
             )
         faces = faces[keep]
+        labels = (labels[0], labels[1][keep]) if labels is not None else None
         corners = np.where(bad[:, None], corners.dtype.type(0), corners)
     vertices, index = weld(corners)
     mesh = Mesh(vertices, index[faces]).compact()
     if not mesh.diagonal > 0:
         raise RefusedInput("All the file's points coincide; there is nothing to print.")
-    return Source(mesh, form, unit or guess_unit(mesh.size), tuple(notes))
+    named = None if labels is None else Labels.of(*labels)
+    return Source(mesh, form, unit or guess_unit(mesh.size), tuple(notes), named)

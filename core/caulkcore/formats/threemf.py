@@ -47,6 +47,7 @@ class _Object:
     triangles: list[tuple[int, int, int]] = field(default_factory=list)
     components: list[tuple[str, Array]] = field(default_factory=list)
     kind: str = "model"
+    name: str = ""
 
 
 def read(data: bytes) -> Source:
@@ -70,9 +71,13 @@ def read(data: bytes) -> Source:
             notes.append("Nothing is placed for building; all objects were read.")
     points: list[Array] = []
     faces: list[Array] = []
+    names: list[str] = []
     budget = [MAX_TRIANGLES]
-    for name, transform in items:
-        _place(objects, name, transform, points, faces, budget, 0)
+    for number, (name, transform) in enumerate(items, 1):
+        first = len(faces)
+        _place(objects, name, transform, points, faces, budget, 0, names)
+        # what the package does not name is told by its number on the plate
+        names[first:] = [n or f"Object {number}" for n in names[first:]]
     if not faces:
         raise RefusedInput("The package holds no triangles.")
     starts = np.cumsum([0, *(len(p) for p in points[:-1])])
@@ -81,7 +86,9 @@ def read(data: bytes) -> Source:
         notes.append(f"{len(items)} objects were read together, at their places.")
     name, scale = _UNITS[unit]
     given = UnitGuess(name, "file", f"The file says {unit}.")
-    return make_source(np.concatenate(points) * scale, corners, "3mf", notes, given)
+    of_face = np.repeat(np.arange(len(faces)), [len(f) for f in faces])
+    whole = np.concatenate(points) * scale
+    return make_source(whole, corners, "3mf", notes, given, (names, of_face))
 
 
 def _part(package: zipfile.ZipFile, name: str) -> bytes:
@@ -156,7 +163,9 @@ def _parse(model: bytes) -> tuple[str, dict[str, _Object], list[tuple[str, Array
                     if unit not in _UNITS:
                         raise RefusedInput(f"The file's unit “{unit[:40]}” is not known.")
                 elif tag == "object":
-                    current = _Object(kind=element.get("type", "model"))
+                    current = _Object(
+                        kind=element.get("type", "model"), name=element.get("name", "")
+                    )
                     objects[str(element.get("id"))] = current
                 continue
             get = element.get
@@ -191,6 +200,7 @@ def _place(
     faces: list[Array],
     budget: list[int],
     depth: int,
+    names: list[str],
 ) -> None:
     """Append an object and its components, transformed, until the budget of triangles is used."""
     if name not in objects:
@@ -209,13 +219,14 @@ def _place(
             raise RefusedInput(f"Object {name[:40]} names a vertex that is not there.")
         placed = np.array(one.vertices) @ transform[:3, :3] + transform[3, :3]
         points.append(placed)
+        names.append(one.name)
         mirrored = np.linalg.det(transform[:3, :3]) < 0
         faces.append(corners[:, ::-1] if mirrored else corners)
     for part, inner in one.components:
         budget[0] -= 1
         if budget[0] < 0:
             raise RefusedInput("The build holds more components than can be placed.")
-        _place(objects, part, inner @ transform, points, faces, budget, depth + 1)
+        _place(objects, part, inner @ transform, points, faces, budget, depth + 1, names)
 
 
 _TYPES = (

@@ -219,11 +219,14 @@ def count_obj(text: Array):  # type: ignore[no-untyped-def]
 
 
 @nb.njit(cache=True)
-def scan_obj(text: Array, vertices: Array, starts: Array, corners: Array, again: Array):  # type: ignore[no-untyped-def]
+def scan_obj(  # type: ignore[no-untyped-def]
+    text: Array, vertices: Array, starts: Array, corners: Array, face_at: Array, again: Array
+):
     """Read the vertices and faces of an OBJ into arrays of the sizes that `count_obj` gave.
 
     Relative (negative) indices are resolved; indices are checked against the vertices of the
-    whole file, since some exporters write faces first.
+    whole file, since some exporters write faces first. `face_at` receives where each face stands
+    in the text.
 
     Returns
     -------
@@ -255,6 +258,7 @@ def scan_obj(text: Array, vertices: Array, starts: Array, corners: Array, again:
                     vertices[v, k] = value
                 v += 1
             elif kind == 102:
+                face_at[f] = i
                 i += 1
                 starts[f] = c
                 while True:

@@ -589,6 +589,8 @@ export interface components {
         /** @description One shell, and what it is. */
         Piece: {
             shell: number;
+            /** @description What the file calls it, if it tells parts apart. */
+            name: string;
             what: components["schemas"]["WhatEnum"];
             /** @description The innermost shell around it, or -1. */
             within: number;

@@ -29,6 +29,7 @@ describe("pieces", () => {
 
   it("are numbered from one", () => {
     expect(pieceName(piece(0, { what: "sealed void" }))).toBe("Piece 1, sealed void");
+    expect(pieceName(piece(4, { name: "Neck" }))).toBe("Piece 5, Neck, outer skin");
   });
 });
 

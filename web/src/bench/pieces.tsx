@@ -29,7 +29,8 @@ export function nestedPieces(pieces: readonly Piece[] = []): Nested[] {
   return list;
 }
 
-export const pieceName = (one: Piece) => `Piece ${one.shell + 1}, ${one.what}`;
+export const pieceName = (one: Piece) =>
+  [`Piece ${one.shell + 1}`, one.name, one.what].filter(Boolean).join(", ");
 
 type Props = { report: Report; onLookAt: (shell: number) => void };
 
@@ -100,12 +101,16 @@ export function Pieces({ report, onLookAt }: Props) {
                       style={{ background: gone ? "transparent" : tintOf(one.shell) }}
                     />
                     <b className="font-[650]">{one.shell + 1}</b>
-                    {one.what}
+                    <span className="truncate" title={one.name || undefined}>
+                      {one.name || one.what}
+                    </span>
                     {gone && <i className="ml-auto text-small">hidden</i>}
                   </span>
                   <span className="block pl-[18px] text-small text-ink-2">
-                    {one.what === "open sheet" ? "no volume" : volume(Math.abs(one.volume_mm3))},{" "}
-                    {length(one.across_mm)} across
+                    {one.name && `${one.what}, `}
+                    {one.what === "open sheet"
+                      ? "no volume"
+                      : volume(Math.abs(one.volume_mm3))}, {length(one.across_mm)} across
                   </span>
                 </button>
                 {on && (

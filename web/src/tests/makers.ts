@@ -38,6 +38,7 @@ export const finding = (
 
 export const piece = (shell: number, part: Partial<Piece> = {}): Piece => ({
   shell,
+  name: "",
   what: "outer skin",
   within: -1,
   triangles: 12,
