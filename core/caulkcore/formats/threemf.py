@@ -35,6 +35,7 @@ _UNITS = {
 }
 _MOST_BYTES = 3_000_000_000
 _DEEPEST = 32
+_MOST_PARTS = 100_000
 _BROKEN_ZIP = (
     zipfile.BadZipFile, zlib.error, lzma.LZMAError, struct.error, NotImplementedError, EOFError,
     RuntimeError, OSError, ValueError,
@@ -72,10 +73,10 @@ def read(data: bytes) -> Source:
     points: list[Array] = []
     faces: list[Array] = []
     names: list[str] = []
-    budget = [MAX_TRIANGLES]
+    _must_be_bounded(objects, [name for name, _ in items])
     for number, (name, transform) in enumerate(items, 1):
         first = len(faces)
-        _place(objects, name, transform, points, faces, budget, 0, names)
+        _place(objects, name, transform, points, faces, names)
         # what the package does not name is told by its number on the plate
         names[first:] = [n or f"Object {number}" for n in names[first:]]
     if not faces:
@@ -192,28 +193,48 @@ def _parse(model: bytes) -> tuple[str, dict[str, _Object], list[tuple[str, Array
     return unit, objects, items
 
 
+def _must_be_bounded(objects: dict[str, _Object], items: list[str]) -> None:
+    """Refuse what would unfold into too much, before anything is unfolded.
+
+    Each object is counted once, however often it is placed.
+    """
+    known: dict[str, tuple[int, int]] = {}
+
+    def count(name: str, depth: int) -> tuple[int, int]:
+        if name not in objects:
+            raise RefusedInput(f"The build refers to object {name[:40]}, which is not there.")
+        if depth > _DEEPEST:
+            raise RefusedInput("Objects are nested too deeply, or contain themselves.")
+        if name not in known:
+            one = objects[name]
+            triangles, parts = len(one.triangles), 1
+            for part, _ in one.components:
+                more, inner = count(part, depth + 1)
+                triangles += more
+                parts += inner
+            known[name] = triangles, parts
+        return known[name]
+
+    counts = [count(name, 0) for name in items]
+    if sum(parts for _, parts in counts) > _MOST_PARTS:
+        raise RefusedInput(f"The build places more than {_MOST_PARTS:,} objects and components.")
+    if sum(triangles for triangles, _ in counts) > MAX_TRIANGLES:
+        raise RefusedInput(f"The build holds more than {MAX_TRIANGLES:,} triangles.")
+
+
 def _place(
     objects: dict[str, _Object],
     name: str,
     transform: Array,
     points: list[Array],
     faces: list[Array],
-    budget: list[int],
-    depth: int,
     names: list[str],
 ) -> None:
-    """Append an object and its components, transformed, until the budget of triangles is used."""
-    if name not in objects:
-        raise RefusedInput(f"The build refers to object {name[:40]}, which is not there.")
-    if depth > _DEEPEST:
-        raise RefusedInput("Objects are nested too deeply, or contain themselves.")
+    """Append an object and its components, transformed."""
     one = objects[name]
     if one.kind in ("support", "other"):
         return
     if one.triangles:
-        budget[0] -= len(one.triangles)
-        if budget[0] < 0:
-            raise RefusedInput(f"The build holds more than {MAX_TRIANGLES:,} triangles.")
         corners = np.array(one.triangles, dtype=np.int64)
         if corners.min() < 0 or corners.max() >= len(one.vertices):
             raise RefusedInput(f"Object {name[:40]} names a vertex that is not there.")
@@ -223,10 +244,7 @@ def _place(
         mirrored = np.linalg.det(transform[:3, :3]) < 0
         faces.append(corners[:, ::-1] if mirrored else corners)
     for part, inner in one.components:
-        budget[0] -= 1
-        if budget[0] < 0:
-            raise RefusedInput("The build holds more components than can be placed.")
-        _place(objects, part, inner @ transform, points, faces, budget, depth + 1, names)
+        _place(objects, part, inner @ transform, points, faces, names)
 
 
 _TYPES = (
