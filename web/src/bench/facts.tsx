@@ -1,5 +1,5 @@
 import type { Item, Revision } from "../api/client";
-import { bytes, cm2, cm3, count, due, sizeOf } from "../ui/format";
+import { bytes, cm2, count, due, sizeOf, volume } from "../ui/format";
 
 /** Name, place, measures and origin of the item; always in sight. */
 export function Facts(props: {
@@ -20,7 +20,9 @@ export function Facts(props: {
         ["Triangles", count(report.triangles)],
         [
           "Volume",
-          report.volume_mm3 < 0 ? `${cm3(report.volume_mm3)}, inside out` : cm3(report.volume_mm3),
+          report.volume_mm3 < 0
+            ? `${volume(report.volume_mm3)}, inside out`
+            : volume(report.volume_mm3),
         ],
         ["Area", cm2(report.area_mm2)],
         ["Unit", `${report.unit}, ${source[report.unit_source as keyof typeof source]}`],

@@ -1,11 +1,27 @@
 import { describe, expect, it } from "vitest";
-import { bytes, cm2, cm3, count, due, length, plural, seconds, signed, sizeOf } from "./format";
+import {
+  bytes,
+  cm2,
+  cm3,
+  count,
+  due,
+  length,
+  plural,
+  seconds,
+  signed,
+  sizeOf,
+  volume,
+} from "./format";
 
 describe("numbers", () => {
   it.each([
     [count(1402884), "1,402,884"],
     [sizeOf([53, 51.25, 1066.6]), "53.0 × 51.3 × 1,066.6 mm"],
     [cm3(28312.4), "28.31 cm³"],
+    [volume(28312.4), "28.31 cm³"],
+    [volume(9.994), "9.99 mm³"],
+    [volume(-12), "-0.01 cm³"],
+    [volume(-2), "-2.00 mm³"],
     [cm2(17020), "170.2 cm²"],
     [length(0), "0.0 mm"],
     [length(6.24), "6.2 mm"],

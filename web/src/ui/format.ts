@@ -8,7 +8,7 @@ export const count = (n: number) => whole.format(n);
 export const sizeOf = (mm: readonly number[]) => `${mm.map((x) => one.format(x)).join(" × ")} mm`;
 export const cm3 = (mm3: number) => `${two.format(mm3 / 1000)} cm³`;
 /** A volume in the unit that leaves something to read. */
-export const volume = (mm3: number) => (mm3 < 10 ? `${two.format(mm3)} mm³` : cm3(mm3));
+export const volume = (mm3: number) => (Math.abs(mm3) < 10 ? `${two.format(mm3)} mm³` : cm3(mm3));
 export const cm2 = (mm2: number) => `${one.format(mm2 / 100)} cm²`;
 export const signed = (n: number, text: (n: number) => string) =>
   `${n < 0 ? "−" : "+"}${text(Math.abs(n))}`;
