@@ -8,6 +8,7 @@ A library of pure functions over arrays; it prints nothing and knows nothing of 
 >>> outcome = mend(source.mesh_mm())
 """
 
+from . import quick  # noqa: F401  (before what imports Numba)
 from .errors import Cancelled, CaulkError, RefusedInput, RefusedRemedy
 from .examine import examine
 from .formats import read, write
