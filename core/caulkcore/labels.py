@@ -39,7 +39,10 @@ class Labels:
         return cls(tuple(different), renumber[of_face].astype(np.int32))
 
     def carried(self, before: Mesh, after: Mesh) -> "Labels":
-        """The labels of a mesh that was made from another: those of the nearest faces.
+        """The labels of a mesh that was made from another.
+
+        Faces on the same vertices keep theirs, wherever those are now; else each has that of the
+        nearest face.
 
         Parameters
         ----------
@@ -47,7 +50,7 @@ class Labels:
             The mesh that the labels belong to.
         after : Mesh
         """
-        if after is before or not len(after.faces):
+        if np.array_equal(after.faces, before.faces) or not len(after.faces):
             return self
         middles = after.vertices[after.faces].mean(axis=1)
         _, nearest = Tree.of(before.vertices, before.faces).nearest(middles)

@@ -88,13 +88,6 @@ def _load(source: Path) -> tuple[Mesh, Labels | None]:
         return load_labelled(stream)
 
 
-def _carried(
-    labels: Labels | None, before: Mesh, after: Mesh, scaled: bool = False
-) -> Labels | None:
-    """The labels of what was made of a mesh; scaling alone leaves every face its own."""
-    return labels if labels is None or scaled else labels.carried(before, after)
-
-
 def _unit(given: dict[str, Any]) -> UnitGuess:
     unit = given["unit"]
     return UnitGuess(**{**unit, "others": tuple(unit["others"])})
@@ -122,7 +115,7 @@ def _operate(
         "left": list(outcome.left),
         "account": account,
     }
-    labels = _carried(labels, mesh, outcome.mesh, name == "set-unit")
+    labels = labels.carried(mesh, outcome.mesh) if labels else None
     result = _revision(report, folder, progress, labels)
     return {**result, "account": account, "steps": [step], "left": list(outcome.left)}
 
@@ -140,7 +133,7 @@ def _mend(source: Path, folder: Path, given: dict[str, Any], progress: Progress)
     outcome = mend(mesh, _unit(given), progress.part(0.0, 0.9))
     if outcome.mesh is mesh:
         raise CaulkError(outcome.refused or "There is nothing to mend.")
-    labels = _carried(labels, mesh, outcome.mesh)
+    labels = labels.carried(mesh, outcome.mesh) if labels else None
     result = _revision(outcome.after, folder, progress, labels)
     return {
         **result,

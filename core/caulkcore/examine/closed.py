@@ -9,7 +9,7 @@ from ..kernels import edges as kernel
 from ..mesh import Array, face_crosses
 from ..topology import Topology
 from .finding import Finding, Place, counted, length_text
-from .places import place_of, worst_first
+from .places import place_of, shell_places, worst_first
 from .skin import NEEDLE, Skin
 
 
@@ -65,9 +65,12 @@ def sheets(skin: Skin) -> Finding | None:
     chosen = np.flatnonzero(skin.sheets)
     if not len(chosen):
         return None
-    places = _shell_places(
-        skin, "open-sheets", chosen, lambda s: "Scrap" if skin.scraps[s] else "Open sheet"
-    )
+
+    def title(s: int) -> str:
+        what = "Scrap" if skin.scraps[s] else "Open sheet"
+        return f"{what}, {counted(skin.by_shell.sizes[s], 'triangle')}"
+
+    places = shell_places(skin, "open-sheets", chosen, title)
     scraps = int(skin.scraps.sum())
     text = ""
     if scraps < len(chosen):
@@ -79,24 +82,6 @@ def sheets(skin: Skin) -> Finding | None:
     if scraps:
         text += f"{counted(scraps, 'scrap')} of skin, open on all sides and too small to be meant."
     return Finding("open-sheets", "call", len(chosen), text.strip(), places)
-
-
-def _shell_places(
-    skin: Skin, kind: str, chosen: Array, title: Callable[[int], str]
-) -> tuple[Place, ...]:
-    """A place for each of some shells, the largest first."""
-    across = skin.shell_extents[chosen]
-
-    def place(i: int) -> Place:
-        faces = skin.by_shell[chosen[i]]
-        told = f"{title(chosen[i])}, {counted(len(faces), 'triangle')}"
-        measure = f"{length_text(float(across[i]))} across"
-        return place_of(skin.mesh, told, measure, len(faces), faces=faces)
-
-    def faces(some: Array) -> Array:
-        return skin.by_shell.of(chosen[some])
-
-    return worst_first(skin.mesh, kind, across, place, faces=faces)
 
 
 def _line_places(
@@ -199,13 +184,17 @@ def inside_out(skin: Skin) -> Finding | None:
     n = len(skin.inside_out)
     if not n:
         return None
+
+    def title(s: int) -> str:
+        return f"Shell inside out, {counted(skin.by_shell.sizes[s], 'triangle')}"
+
     return Finding(
         "inside-out-shells",
         "leak",
         n,
         f"{counted(n, 'shell')} inside out: the outer skin faces inward, as mirrored parts "
         "often do. It would count as a hollow, not as material.",
-        _shell_places(skin, "inside-out-shells", skin.inside_out, lambda s: "Shell inside out"),
+        shell_places(skin, "inside-out-shells", skin.inside_out, title),
     )
 
 

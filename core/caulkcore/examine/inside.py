@@ -3,9 +3,9 @@
 import numpy as np
 
 from ..mesh import Array
-from .finding import Finding, Place, counted, length_text, volume_text
+from .finding import Finding, Place, counted, volume_text
 from .limits import USUAL, Limits
-from .places import place_of, worst_first
+from .places import shell_places
 from .skin import Skin
 
 
@@ -54,20 +54,13 @@ def find(skin: Skin, limits: Limits = USUAL) -> list[Finding]:
     return [f for f in found if f]
 
 
-def _places(skin: Skin, kind: str, chosen: Array, title: str) -> tuple[Place, ...]:
-    volume = np.abs(skin.shell_measures[0][chosen])
-    across = skin.shell_extents[chosen]
+def _places(skin: Skin, kind: str, chosen: Array, what: str) -> tuple[Place, ...]:
+    volume, _ = skin.shell_measures
 
-    def place(i: int) -> Place:
-        faces = skin.by_shell[chosen[i]]
-        told = f"{title}, {volume_text(float(volume[i]))}"
-        measure = f"{length_text(float(across[i]))} across"
-        return place_of(skin.mesh, told, measure, len(faces), faces=faces)
+    def title(s: int) -> str:
+        return f"{what}, {volume_text(abs(float(volume[s])))}"
 
-    def faces(some: Array) -> Array:
-        return skin.by_shell.of(chosen[some])
-
-    return worst_first(skin.mesh, kind, across, place, faces=faces)
+    return shell_places(skin, kind, chosen, title)
 
 
 def sealed_voids(skin: Skin, limits: Limits = USUAL) -> Finding | None:

@@ -5,6 +5,7 @@ from typing import Any
 
 import numpy as np
 
+from ..groups import Groups
 from ..kernels import edges as kernel
 from ..kernels.near import near_faces
 from ..kernels.tree import Tree
@@ -88,11 +89,12 @@ def solids(skin: Skin, limits: Limits) -> Array:
     return np.setdiff1d(np.flatnonzero(free), inside.debris(skin, limits))
 
 
-def loose(skin: Skin, limits: Limits) -> Array:
-    """Part that each of `solids` belongs to: pieces that meet are one, shape (solids,)."""
+def loose(skin: Skin, limits: Limits) -> Groups:
+    """The `solids`, those together that meet."""
     shell, count = skin.shells
     joined = kernel.components(shell[skin.crossings].astype(np.int32).reshape(-1, 2), count)
-    return joined[solids(skin, limits)]
+    chosen = solids(skin, limits)
+    return Groups.by_label(joined[chosen], chosen)
 
 
 @dataclass(frozen=True, eq=False)

@@ -6,7 +6,8 @@ import numpy as np
 
 from ..kinds import noun
 from ..mesh import Array, Mesh, face_crosses
-from .finding import Place
+from .finding import Place, length_text
+from .skin import Skin
 
 LISTED = 2000
 """Places of one finding that are listed singly; the others stand together in one more line."""
@@ -51,6 +52,23 @@ def worst_first(
         )
         places.append(place)
     return tuple(places)
+
+
+def shell_places(
+    skin: Skin, kind: str, chosen: Array, title: Callable[[int], str]
+) -> tuple[Place, ...]:
+    """A place for each of some shells, the largest first; `title` is that of a shell."""
+    across = skin.shell_extents[chosen]
+
+    def place(i: int) -> Place:
+        faces = skin.by_shell[chosen[i]]
+        measure = f"{length_text(float(across[i]))} across"
+        return place_of(skin.mesh, title(chosen[i]), measure, len(faces), faces=faces)
+
+    def faces(some: Array) -> Array:
+        return skin.by_shell.of(chosen[some])
+
+    return worst_first(skin.mesh, kind, across, place, faces=faces)
 
 
 def by_rank(rank: Array) -> Array:

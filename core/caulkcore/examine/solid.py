@@ -9,7 +9,7 @@ from ..kernels import edges as kernel
 from ..mesh import Array
 from .finding import Finding, Place, counted, length_text, volume_text
 from .limits import USUAL, Limits
-from .pieces import loose, near_gaps, solids
+from .pieces import loose, near_gaps
 from .places import place_of, worst_first
 from .skin import Skin
 
@@ -241,7 +241,7 @@ def _gaps(skin: Skin, limits: Limits) -> Finding | None:
 
 def _loose(skin: Skin, limits: Limits) -> Finding | None:
     """Solids that nothing joins."""
-    parts = Groups.by_label(loose(skin, limits), solids(skin, limits))
+    parts = loose(skin, limits)
     n = len(parts)
     if n < 2:
         return None

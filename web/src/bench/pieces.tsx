@@ -15,12 +15,14 @@ export function nestedPieces(pieces: readonly Piece[] = []): Nested[] {
   const known = new Set(pieces.map((one) => one.shell));
   for (const one of pieces) {
     const parent = known.has(one.within) ? one.within : -1;
-    within.set(parent, [...(within.get(parent) ?? []), one]);
+    const group = within.get(parent);
+    if (group) group.push(one);
+    else within.set(parent, [one]);
   }
   const list: Nested[] = [];
   const walk = (parent: number, depth: number) => {
     const group = within.get(parent) ?? [];
-    for (const one of [...group].sort((a, b) => b.across_mm - a.across_mm)) {
+    for (const one of group.sort((a, b) => b.across_mm - a.across_mm)) {
       list.push({ ...one, depth });
       walk(one.shell, depth + 1);
     }

@@ -60,11 +60,9 @@ export function coarseOf(positions: Float32Array, fine: Faces, cells = CELLS): F
     starts[shell] = corners.length / 3;
     const end = fine.starts[shell + 1] ?? faces;
     for (let f = fine.starts[shell]!; f < end; f++) {
-      const [a, b, c] = [0, 1, 2].map((k) => cellOf[fine.corners[3 * f + k]!]!) as [
-        number,
-        number,
-        number,
-      ];
+      const a = cellOf[fine.corners[3 * f]!]!;
+      const b = cellOf[fine.corners[3 * f + 1]!]!;
+      const c = cellOf[fine.corners[3 * f + 2]!]!;
       if (a !== b && b !== c && c !== a) {
         corners.push(standsFor[a]!, standsFor[b]!, standsFor[c]!);
       }

@@ -1,4 +1,3 @@
-import * as THREE from "three";
 import { MeshBVH } from "three-mesh-bvh";
 import { type Skin, skinOf } from "./skin";
 import type { WorkerSays } from "./skin-worker";
@@ -25,18 +24,9 @@ export function loadSkin(packed: ArrayBuffer, signal: AbortSignal): Promise<Load
       } else {
         stop();
         signal.removeEventListener("abort", stop);
-        built(MeshBVH.deserialize(data.tree, pickingGeometry(skin!), { setIndex: false }));
+        built(MeshBVH.deserialize(data.tree, skin!.geometry, { setIndex: false }));
       }
     };
     worker.postMessage(packed, [packed]);
   });
-}
-
-/** A geometry of its own, because the tree must not see the one that is drawn change. */
-function pickingGeometry(skin: Skin): THREE.BufferGeometry {
-  const geometry = new THREE.BufferGeometry();
-  geometry.setAttribute("position", skin.geometry.getAttribute("position"));
-  geometry.setIndex(skin.geometry.index);
-  geometry.boundingBox = skin.box.clone();
-  return geometry;
 }

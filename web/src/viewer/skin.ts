@@ -17,6 +17,7 @@ export type SkinArrays = {
 
 /** A mesh on the screen. */
 export type Skin = Omit<SkinArrays, "middle" | "low" | "high"> & {
+  /** All of it, for picking; what is drawn shares its attributes. */
   geometry: THREE.BufferGeometry;
   /** Middle of the bounding box in mm; everything on the screen is measured from it. */
   middle: THREE.Vector3;

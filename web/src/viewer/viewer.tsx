@@ -155,7 +155,6 @@ function Body({ skin, looks, sight }: BodyProps) {
     };
   }, [inSight, coarse, invalidate]);
   useEffect(() => invalidate(), [drawn, invalidate]);
-  useEffect(() => () => skin.geometry.dispose(), [skin]);
   return (
     <>
       <mesh geometry={drawn} material={material} />
