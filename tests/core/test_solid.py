@@ -8,6 +8,8 @@ from caulkcore import Mesh, examine, mend
 from caulkcore.kernels.crossings import crossing_pairs
 from caulkcore.kernels.predicates import orient2d, orient3d
 from caulkcore.kernels.tree import Tree
+from caulkcore.mend import run_operation
+from caulkcore.progress import SILENT
 from harbour import breakers as b
 from harbour import shapes
 from harbour.orders import _seal
@@ -118,12 +120,12 @@ def test_the_curve_of_a_crossing_has_its_length_and_place() -> None:
     assert np.all(place.low >= -5)
 
 
-def test_a_skin_that_passes_through_itself_is_a_call() -> None:
+def test_a_skin_that_passes_through_itself_leaks() -> None:
     mesh = sphere(20, 3)
     points = mesh.vertices.copy()
     points[points[:, 2] > 15, 2] -= 40
     (finding,) = examine(Mesh(points, mesh.faces)).findings
-    assert (finding.kind, finding.severity) == ("self-intersections", "call")
+    assert (finding.kind, finding.severity) == ("self-intersections", "leak")
     assert finding.count == sum(p.count for p in finding.places)
 
 
@@ -167,11 +169,18 @@ def test_pieces_are_kept_apart_when_asked() -> None:
     assert "overlap" in outcome.refused
 
 
-def test_a_piece_that_crosses_itself_is_left_alone() -> None:
+def test_much_that_is_inside_out_is_left_for_a_person() -> None:
     ball = sphere(20, 3)
     points = ball.vertices.copy()
     points[points[:, 2] > 15, 2] -= 40
     mesh = b.soup(Mesh(points, ball.faces), box(10, (18.3, 0.1, 0.2)))
     outcome = mend(mesh)
-    assert "unite" not in [s.operation for s in outcome.steps]
-    assert "crosses itself" in outcome.refused
+    assert [s.operation for s in outcome.steps] == ["part-pinched"]
+    assert "inside out; whether that is material or air has to be chosen" in outcome.refused
+    kept = run_operation(mesh, "untangle", {"inverted": "keep"}, SILENT)
+    dropped = run_operation(mesh, "untangle", {"inverted": "drop"}, SILENT)
+    assert kept.mesh.volume > dropped.mesh.volume > 0
+    for one in (kept, dropped):
+        # lobes that hang together along the curve are parted by the plan's next steps
+        assert "self-intersections" not in examine(one.mesh).leaks
+        assert mend(one.mesh).refused is None

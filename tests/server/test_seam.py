@@ -79,7 +79,6 @@ def test_what_stands_in_the_way_of_a_release(made, blocking) -> None:
 
 
 WITHOUT_REMEDY = {
-    "self-intersections": "untangling is not built",
     "near-gaps": "closing a gap is not built",
     "loose-parts": "a note: nothing is wrong",
     "needle-faces": "a note: they stay",

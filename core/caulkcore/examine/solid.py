@@ -162,7 +162,7 @@ def _within(met: _Met, rows: Array) -> Finding | None:
     n = len(np.unique(label))
     return Finding(
         "self-intersections",
-        "call",
+        "leak",
         len(rows),
         f"The skin passes through itself at {counted(n, 'place')} ({len(rows):,} pairs of "
         "triangles). It is not decided there what is inside; layers may come out with gaps or "

@@ -246,11 +246,12 @@ def _surely_one_side(p: Array, planes: Array, faces: Array, t: int, s: int) -> b
 @nb.njit(cache=True)
 def _leaf_pairs(  # type: ignore[no-untyped-def]
     leaf: int, p: Array, faces: Array, boxes: Array, low: Array, high: Array, planes: Array,
-    skip: Array, depth: int, room: Array,
+    skip: Array, fresh: Array, depth: int, room: Array,
 ):  # fmt: skip
     """Pairs between the faces of one leaf and those of it and of later ones; stores what fits.
 
-    The faces stand in the order of the leaves.
+    The faces stand in the order of the leaves. If `fresh` has a mark for each face, only pairs
+    with a marked face count, and each stands with the leaf of that face, or of its first one.
     """
     leaves = len(boxes) // 2
     own = boxes[leaves + leaf]
@@ -261,11 +262,12 @@ def _leaf_pairs(  # type: ignore[no-untyped-def]
     stack[0], level[0] = 1, depth
     top = 1
     found = 0
+    some = len(fresh) > 0
     while top > 0:
         top -= 1
         node, up = stack[top], level[top]
         # the last leaf below this node
-        if ((node + 1) << up) - 1 - leaves < leaf:
+        if not some and ((node + 1) << up) - 1 - leaves < leaf:
             continue
         apart = False
         for k in range(3):
@@ -281,10 +283,11 @@ def _leaf_pairs(  # type: ignore[no-untyped-def]
             continue
         start = (node - leaves) * _LEAF
         for x in range(first, last):
-            if skip[x]:
+            if skip[x] or (some and not fresh[x]):
                 continue
-            for y in range(max(start, x + 1), min(start + _LEAF, len(faces))):
-                apart = skip[y]
+            begin = start if some else max(start, x + 1)
+            for y in range(begin, min(start + _LEAF, len(faces))):
+                apart = skip[y] or (some and y <= x and (fresh[y] or y == x))
                 for k in range(3):
                     apart |= (low[x, k] > high[y, k]) | (high[x, k] < low[y, k])
                 if (
@@ -303,15 +306,18 @@ def _leaf_pairs(  # type: ignore[no-untyped-def]
 @nb.njit(cache=True, parallel=True)
 def _all_leaves(  # type: ignore[no-untyped-def]
     p: Array, faces: Array, boxes: Array, low: Array, high: Array, planes: Array, skip: Array,
-    depth: int, counts: Array, room: Array,
+    fresh: Array, depth: int, counts: Array, room: Array,
 ):  # fmt: skip
     for leaf in nb.prange(len(counts)):
+        if len(fresh) > 0 and not fresh[leaf * _LEAF : (leaf + 1) * _LEAF].any():
+            counts[leaf] = 0
+            continue
         counts[leaf] = _leaf_pairs(
-            leaf, p, faces, boxes, low, high, planes, skip, depth, room[leaf]
+            leaf, p, faces, boxes, low, high, planes, skip, fresh, depth, room[leaf]
         )
 
 
-def crossing_pairs(tree: Tree, skip: Array) -> Array:
+def crossing_pairs(tree: Tree, skip: Array, fresh: Array | None = None) -> Array:
     """All pairs of triangles that meet where they should not.
 
     Parameters
@@ -320,6 +326,8 @@ def crossing_pairs(tree: Tree, skip: Array) -> Array:
         Over the triangles.
     skip : ndarray, shape (m,), bool
         Triangles without area, to be left out.
+    fresh : ndarray, shape (m,), bool, optional
+        Triangles one of which must be in each pair; all by default.
 
     Returns
     -------
@@ -334,7 +342,8 @@ def crossing_pairs(tree: Tree, skip: Array) -> Array:
     counts = np.empty(used, dtype=np.int64)
     room = np.empty((used, _INLINE, 2), dtype=np.int32)
     planes = _planes(tree.vertices, faces)
-    given = (tree.vertices, faces, tree.boxes, low, high, planes, skip[tree.order], depth)
+    marks = np.zeros(0, dtype=bool) if fresh is None else fresh[tree.order]
+    given = (tree.vertices, faces, tree.boxes, low, high, planes, skip[tree.order], marks, depth)
     _all_leaves(*given, counts, room)
     few = counts <= _INLINE
     parts = [room[few][np.arange(_INLINE) < counts[few][:, None]]]

@@ -157,6 +157,11 @@ def _all_near(  # type: ignore[no-untyped-def]
                 for k in range(3):
                     for c in range(3):
                         s[c, k] = p[faces[g, c], k]
+                    apart |= min(s[0, k], s[1, k], s[2, k]) > high[k]
+                    apart |= max(s[0, k], s[1, k], s[2, k]) < low[k]
+                if apart:
+                    apart = False
+                    continue
                 d = triangle_distance(t, s, u, v)
                 if d <= best:
                     best = d

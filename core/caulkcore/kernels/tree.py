@@ -113,14 +113,17 @@ def _to_box(p: Array, box: Array) -> float:
 @nb.njit(cache=True)
 def to_triangle(p: Array, a: Array, b: Array, c: Array) -> float:
     """Squared distance from a point to a triangle (Ericson 2005, section 5.1.5)."""
-    ab, ac, ap = b - a, c - a, p - a
-    d1 = ab[0] * ap[0] + ab[1] * ap[1] + ab[2] * ap[2]
-    d2 = ac[0] * ap[0] + ac[1] * ap[1] + ac[2] * ap[2]
-    bp, cp = p - b, p - c
-    d3 = ab[0] * bp[0] + ab[1] * bp[1] + ab[2] * bp[2]
-    d4 = ac[0] * bp[0] + ac[1] * bp[1] + ac[2] * bp[2]
-    d5 = ab[0] * cp[0] + ab[1] * cp[1] + ab[2] * cp[2]
-    d6 = ac[0] * cp[0] + ac[1] * cp[1] + ac[2] * cp[2]
+    abx, aby, abz = b[0] - a[0], b[1] - a[1], b[2] - a[2]
+    acx, acy, acz = c[0] - a[0], c[1] - a[1], c[2] - a[2]
+    apx, apy, apz = p[0] - a[0], p[1] - a[1], p[2] - a[2]
+    bpx, bpy, bpz = p[0] - b[0], p[1] - b[1], p[2] - b[2]
+    cpx, cpy, cpz = p[0] - c[0], p[1] - c[1], p[2] - c[2]
+    d1 = abx * apx + aby * apy + abz * apz
+    d2 = acx * apx + acy * apy + acz * apz
+    d3 = abx * bpx + aby * bpy + abz * bpz
+    d4 = acx * bpx + acy * bpy + acz * bpz
+    d5 = abx * cpx + aby * cpy + abz * cpz
+    d6 = acx * cpx + acy * cpy + acz * cpz
     v = w = 0.0
     vc = d1 * d4 - d3 * d2
     vb = d5 * d2 - d1 * d6
@@ -141,11 +144,8 @@ def to_triangle(p: Array, a: Array, b: Array, c: Array) -> float:
     elif va + vb + vc > 0:
         v = vb / (va + vb + vc)
         w = vc / (va + vb + vc)
-    total = 0.0
-    for k in range(3):
-        d = ap[k] - v * ab[k] - w * ac[k]
-        total += d * d
-    return total
+    dx, dy, dz = apx - v * abx - w * acx, apy - v * aby - w * acy, apz - v * abz - w * acz
+    return dx * dx + dy * dy + dz * dz
 
 
 @nb.njit(cache=True, parallel=True)
@@ -159,13 +159,13 @@ def _nearest(  # type: ignore[no-untyped-def]
         p = points[i]
         best = np.inf
         found = np.int64(-1)
-        stack = np.empty(64, dtype=np.int64)
-        stack[0] = 1
+        stack, reach = np.empty(64, dtype=np.int64), np.empty(64)
+        stack[0], reach[0] = 1, 0.0
         top = 1
         while top > 0:
             top -= 1
             node = stack[top]
-            if _to_box(p, boxes[node]) >= best:
+            if reach[top] >= best:
                 continue
             if node >= leaves:
                 first = (node - leaves) * _LEAF
@@ -179,11 +179,15 @@ def _nearest(  # type: ignore[no-untyped-def]
                         found = f
             else:
                 left, right = 2 * node, 2 * node + 1
-                if _to_box(p, boxes[left]) > _to_box(p, boxes[right]):
-                    left, right = right, left
-                stack[top] = right
-                stack[top + 1] = left
-                top += 2
+                near, far = _to_box(p, boxes[left]), _to_box(p, boxes[right])
+                if near > far:
+                    left, right, near, far = right, left, far, near
+                if far < best:
+                    stack[top], reach[top] = right, far
+                    top += 1
+                if near < best:
+                    stack[top], reach[top] = left, near
+                    top += 1
         distance[i] = np.sqrt(best)
         face[i] = found
     return distance, face

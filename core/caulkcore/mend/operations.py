@@ -12,7 +12,7 @@ from ..errors import RefusedRemedy
 from ..mesh import Mesh
 from ..progress import Progress
 from ..units import MILLIMETRES
-from . import clear, drop, fill, orient, part, stitch, unite
+from . import clear, drop, fill, orient, part, stitch, untangle
 from .outcome import Outcome
 
 
@@ -118,6 +118,16 @@ class Operation:
 
 
 _PLACES = Parameter("places", "Places", "Numbers of the places; all when empty.", "places")
+
+_INVERTED = Parameter(
+    "inverted",
+    "Space turned inside out",
+    "What becomes of space that the skin runs round the wrong way. “ask” refuses if it is more "
+    "than a hundredth of the volume, and leaves it out else.",
+    "choice",
+    ("ask", "drop", "keep"),
+    default="ask",
+)
 
 
 def _set_unit(mesh: Mesh, unit: str, was: str) -> Outcome:
@@ -231,13 +241,22 @@ OPERATIONS = (
         orient.turn_outward,
     ),
     Operation(
+        "untangle",
+        "Untangle the piece",
+        "untangled",
+        "Divides the faces that cross, exactly, and leaves out what lies inside.",
+        ("self-intersections",),
+        (_PLACES, _INVERTED),
+        untangle.untangle,
+    ),
+    Operation(
         "unite",
         "Unite the two pieces",
         "united",
-        "Makes one skin of overlapping pieces; each must be closed and not cross itself.",
+        "Makes one skin of overlapping pieces; only faces that cross are divided.",
         ("overlapping-shells",),
-        (_PLACES,),
-        unite.unite,
+        (_PLACES, _INVERTED),
+        untangle.unite,
     ),
     Operation(
         "fill-voids",

@@ -11,7 +11,7 @@ from ..units import GIVEN, UnitGuess
 from .account import Account
 from .operations import operation
 
-SEQUENCE = (  # for *Closed*; overlapping pieces are united last
+SEQUENCE = (  # for *Closed*; what crosses is arranged when all is closed
     ("duplicate-faces", "drop-duplicates"),
     ("zero-area-faces", "drop-zero-area"),
     ("cracks", "stitch-cracks"),
@@ -23,6 +23,8 @@ SEQUENCE = (  # for *Closed*; overlapping pieces are united last
     ("inside-out-shells", "turn-outward"),
 )
 _ROUNDS = 4
+_ARRANGED = (("self-intersections", "untangle"), ("overlapping-shells", "unite"))
+_AGAIN = 3
 _CLOSED = ("size", "closed")
 # What mending one kind may bring to light, for a later step to mend.
 _BENEATH = {"open-edges", "cracks", "over-shared-edges", "flipped-faces"}
@@ -32,7 +34,8 @@ _MAY_SHOW = {kind: _BENEATH | _TOUCHING for kind, _ in SEQUENCE} | {
     "open-edges": _TOUCHING,
     "pinched-vertices": {"inside-out-shells"},
     "inside-out-shells": {"overlapping-shells"},
-    "overlapping-shells": set(),
+    "self-intersections": _BENEATH | _TOUCHING | {"overlapping-shells", "zero-area-faces"},
+    "overlapping-shells": _BENEATH | _TOUCHING | {"zero-area-faces"},
     "sealed-voids": set(),
 }
 
@@ -141,8 +144,17 @@ def mend(
             break
     if work.mesh is not mesh:
         work.report = examine(work.mesh, unit, progress.part(0.75, 0.82))
-    if unite:
-        work.take("overlapping-shells", "unite", ALL, progress.part(0.82, 0.9))
+    for turn in range(_AGAIN):
+        known = work.mesh
+        share = 0.82 + 0.08 * turn / _AGAIN
+        for kind, name in _ARRANGED:
+            if unite or name != "unite":
+                work.take(kind, name, ALL, progress.part(share, share + 0.08 / _AGAIN))
+        if work.mesh is known:
+            break
+        # skins that touch along an edge or in a vertex are parted, and what that brings up
+        for kind, name in SEQUENCE:
+            work.take(kind, name, ALL, progress.part(share, share + 0.08 / _AGAIN))
     if voids == "fill":
         work.take("sealed-voids", "fill-voids", ALL, progress.part(0.82, 0.9))
     report = work.report

@@ -1,0 +1,154 @@
+"""One skin round all that some closed skins enclose, however they cross."""
+
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+
+from ..arrange import NotArranged, arrange, have_area
+from ..examine.finding import volume_text
+from ..groups import Groups
+from ..kernels.crossings import crossing_pairs
+from ..kernels.tree import Tree
+from ..kernels.weld import weld
+from ..mesh import Array, Mesh, face_crosses
+
+Inverted = Literal["ask", "drop", "keep"]
+MEANT = 0.01
+"""Space turned inside out is no mere fold if it has more than this share of the volume."""
+_ROUNDS = 8
+
+
+@dataclass(frozen=True, eq=False)
+class OneSkin:
+    """A skin that meets itself nowhere, made of one that did.
+
+    Attributes
+    ----------
+    mesh : Mesh
+        New vertices are on float32; unused ones are gone.
+    pairs : int
+        Pairs of faces that met.
+    inverted : float
+        Volume of the space that the skin ran round the wrong way.
+    kept : ndarray, shape (m,), bool
+        Faces that came in of which something is left.
+    """
+
+    mesh: Mesh
+    pairs: int
+    inverted: float
+    kept: Array
+
+
+def one_skin(
+    mesh: Mesh, outside: int = 0, inverted: Inverted = "drop", pairs: Array | None = None
+) -> OneSkin:
+    """The boundary of what a closed surface winds round at least once.
+
+    The surface is arranged exactly, the parts that have the inside on both sides or on neither
+    are left out, and new points are rounded to float32. If the rounded skin meets itself again,
+    it is arranged again, until it does not (Attene 2014).
+
+    Parameters
+    ----------
+    mesh : Mesh
+        Closed and coherent; it may cross itself in any way.
+    outside : int
+        What the space outside counts as: 1 for the skin of a hollow.
+    inverted : {"drop", "keep", "ask"}
+        What becomes of space that is wound round the wrong way: outside, or inside; with ``ask``
+        it is outside if there is little of it.
+    pairs : ndarray, shape (k, 2), optional
+        Faces that meet, if that is known and every face has area.
+
+    Raises
+    ------
+    NotArranged
+        If the surface is not closed, or rounding never comes to an end; with ``ask`` also if
+        much of it is inside out.
+    """
+    vertices, faces = mesh.vertices, mesh.faces
+    wrong = 0.0
+    met = pairs
+    count = 0
+    for turn in range(_ROUNDS):
+        done = arrange(vertices, faces, outside, met)
+        inside = (done.front >= 1, done.back >= 1)
+        if turn == 0:
+            count = done.pairs
+            wrong = sum(
+                _between(done.points, done.triangles, done.front <= k, done.back <= k)
+                for k in range(min(int(done.front.min()), int(done.back.min())), 0)
+            )
+            right = _between(done.points, done.triangles, *inside)
+            if inverted == "ask" and wrong > MEANT * right:
+                raise NotArranged(
+                    f"{volume_text(wrong)} of it are inside out; whether that is material or air "
+                    "has to be chosen."
+                )
+            if inverted == "keep":
+                inside = ((done.front != 0), (done.back != 0))
+        skin = inside[0] != inside[1]
+        if turn == 0:
+            kept = np.zeros(len(faces), dtype=bool)
+            kept[done.source[skin]] = True
+        faces = done.triangles[skin].copy()
+        turned = inside[0][skin]
+        faces[turned] = faces[turned][:, ::-1]
+        vertices, faces, touched = _rounded(vertices, done.points, faces)
+        if not len(faces):
+            raise NotArranged("Nothing would be left.")
+        flat = ~have_area(vertices, faces)
+        met = crossing_pairs(Tree.of(vertices, faces), flat, touched & ~flat)
+        if not len(met):
+            return OneSkin(Mesh(vertices, faces).compact(), count, wrong, kept)
+        if flat.any():
+            met = None
+    raise NotArranged("It still met itself after its corners were rounded.")
+
+
+def _between(points: Array, triangles: Array, front: Array, back: Array) -> float:
+    """Volume of the space that is marked, by the triangles that have it on one side."""
+    edge = front != back
+    some = triangles[edge]
+    six = np.einsum("ij,ij->i", points[some[:, 0]], face_crosses(points, some))
+    return float(np.where(back[edge], six, -six).sum() / 6.0)
+
+
+def _rounded(known: Array, points: Array, faces: Array) -> tuple[Array, Array, Array]:
+    """Points that are not known yet on float32; what that makes one is joined.
+
+    Returns
+    -------
+    vertices, faces : ndarray
+        Without faces that have no three corners any more, or that cancel each other.
+    touched : ndarray, shape (m,), bool
+        Faces at a new point.
+    """
+    rounded = np.concatenate([known, points[len(known) :].astype(np.float32)])
+    vertices, index = weld(rounded)
+    fresh = np.zeros(len(vertices), dtype=bool)
+    fresh[index[len(known) :]] = True
+    faces = index[faces]
+    touched = fresh[faces].any(axis=1)
+    a, b, c = faces.T
+    keep = (a != b) & (b != c) & (c != a)
+    some = np.flatnonzero(keep & touched)
+    keep[some] = False
+    keep[some[_uncancelled(faces[some])]] = True
+    return vertices, faces[keep], touched[keep]
+
+
+def _uncancelled(faces: Array) -> Array:
+    """Faces left when those on the same corners that run both ways have cancelled each other."""
+    a, b, c = faces.T
+    way = np.where((a < b).astype(int) + (b < c) + (c < a) == 2, 1, -1)
+    _, which = np.unique(np.sort(faces, axis=1), axis=0, return_inverse=True)
+    which = which.reshape(-1)
+    net = np.bincount(which, way).astype(int)
+    # of those that run the way of the majority, as many as there are more
+    alike = np.flatnonzero(way == np.sign(net)[which])
+    groups = Groups.by_label(which[alike], alike)
+    rank = np.arange(len(alike)) - np.repeat(groups.starts[:-1], groups.sizes)
+    return groups.items[rank < np.abs(net)[which[groups.items]]]

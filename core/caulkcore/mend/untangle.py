@@ -1,0 +1,208 @@
+"""Pieces that cross themselves, or each other, made into clean ones."""
+
+from collections.abc import Collection
+from dataclasses import dataclass
+
+import numpy as np
+
+from ..arrange import NotArranged
+from ..examine import solid as check
+from ..examine.finding import counted, volume_text
+from ..examine.skin import Skin
+from ..kernels import edges as kernel
+from ..mesh import Array, Mesh
+from .one_skin import Inverted, OneSkin, one_skin
+from .outcome import Outcome
+from .places import chosen_places, faces_of
+
+_VOLUME_SLACK = 1e-6
+
+
+def untangle(
+    mesh: Mesh, places: Collection[int] | None = None, inverted: Inverted = "ask"
+) -> Outcome:
+    """Make pieces that pass through themselves into clean ones, dividing only what crosses.
+
+    Parameters
+    ----------
+    mesh : Mesh
+    places : collection of int, optional
+        Numbers of the self-intersections; a shell is untangled whole. All by default.
+    inverted : {"ask", "drop", "keep"}
+        What becomes of space that the skin runs round the wrong way; see `one_skin`.
+    """
+    skin = Skin(mesh)
+    finding = next((f for f in check.find(skin) if f.kind == "self-intersections"), None)
+    chosen = chosen_places(finding, places)
+    if not chosen:
+        return Outcome(mesh)
+    shell, _ = skin.shells
+    picked = np.unique(shell[np.isin(skin.kept, faces_of(chosen))])
+    done = _Done(skin, inverted)
+    for s in picked.tolist():
+        done.make_one([s], f"Piece {s + 1}, which crosses itself, is left")
+    made = done.made
+    text = (
+        f"{counted(len(made), 'piece')} untangled where "
+        f"{counted(sum(m.pairs for m in made), 'pair')} of faces met"
+    )
+    return done.outcome(text)
+
+
+def unite(mesh: Mesh, places: Collection[int] | None = None, inverted: Inverted = "ask") -> Outcome:
+    """Make one skin of pieces that overlap, dividing only the faces that cross.
+
+    Voids go with the solid around them. A union is kept only if its volume lies between that of
+    its largest piece and their sum, if it reaches as far as the pieces did, and if of each piece
+    something is left, or it lay inside the others.
+
+    Parameters
+    ----------
+    mesh : Mesh
+    places : collection of int, optional
+        Numbers of the overlaps to unite; all by default.
+    inverted : {"ask", "drop", "keep"}
+        As in `untangle`, where pieces cross themselves as well.
+    """
+    skin = Skin(mesh)
+    finding = next((f for f in check.find(skin) if f.kind == "overlapping-shells"), None)
+    chosen = chosen_places(finding, places)
+    if not chosen:
+        return Outcome(mesh)
+    _, count = skin.shells
+    joins = np.array([_shells_of(skin, place.faces) for place in chosen], dtype=np.int32)
+    cluster = kernel.components(joins, count)
+    done = _Done(skin, inverted)
+    united = 0
+    for root in np.unique(cluster[joins.ravel()]).tolist():
+        members = np.flatnonzero(cluster == root).tolist()
+        label = f"{counted(len(members), 'overlapping piece')} left"
+        united += len(members) if done.make_one(members, label) else 0
+    return done.outcome(f"{counted(united, 'piece')} united into {len(done.made)}")
+
+
+def _shells_of(skin: Skin, faces: Array) -> tuple[int, int]:
+    """The two shells that a place of overlap is about."""
+    shell, _ = skin.shells
+    two = np.unique(shell[np.isin(skin.kept, faces)])
+    return int(two[0]), int(two[-1])
+
+
+@dataclass
+class _Done:
+    """Pieces made into one skin each, so far."""
+
+    skin: Skin
+    inverted: Inverted
+
+    def __post_init__(self) -> None:
+        self.made: list[OneSkin] = []
+        self.left: list[str] = []
+        self.used = np.zeros(self.skin.shells[1], dtype=bool)
+        self.swallowed = 0
+
+    def make_one(self, members: list[int], label: str) -> bool:
+        """Make one skin of some shells and the hollows in them; say why if it cannot be."""
+        skin = self.skin
+        shell, _ = skin.shells
+        volume, _ = skin.shell_measures
+        depth, parent = skin.nesting
+        hollows = np.flatnonzero((volume < 0) & (depth > 0))
+        group = {*members, *hollows[np.isin(parent[hollows], members)].tolist()}
+        # a hollow that meets a solid is cut with the solid around it
+        if any(volume[s] >= 0 for s in group):
+            group |= {int(parent[s]) for s in hollows.tolist() if s in group}
+        shells = np.array(sorted(group))
+        if self.used[shells].any():
+            return True
+        if skin.open_shells[shells].any():
+            self.left.append(f"{label}: it can be done once everything there is closed.")
+            return False
+        mine = np.isin(shell, shells)
+        faces = skin.topology.faces[mine]
+        outside = int((volume[shells] < 0).all() and (depth[shells] > 0).all())
+        try:
+            one = one_skin(
+                Mesh(skin.mesh.vertices, faces), outside, self.inverted, self._pairs(mine)
+            )
+        except NotArranged as problem:
+            self.left.append(f"{label}: {problem}")
+            return False
+        wrong = self._problem(one, shell[mine], outside)
+        if wrong:
+            self.left.append(f"{label}: {wrong}")
+            return False
+        self.used[shells] = True
+        self.made.append(one)
+        return True
+
+    def _pairs(self, mine: Array) -> Array | None:
+        """What is known of crossings among some of the faces."""
+        skin = self.skin
+        if len(skin.zero_area_faces) or len(skin.cracks[0]):
+            return None
+        pairs = skin.crossings[mine[skin.crossings].all(axis=1)]
+        return np.cumsum(mine)[pairs] - 1
+
+    def _problem(self, one: OneSkin, shell: Array, outside: int) -> str:
+        """Why a skin cannot be what the pieces enclosed together, if it cannot."""
+        if outside:
+            return ""
+        volume, _ = self.skin.shell_measures
+        shells = np.unique(shell)
+        solids = shells[volume[shells] > 0]
+        whole = one.mesh.volume
+        if len(shells) > 1:
+            total = volume[solids].sum()
+            hollow = -volume[shells[volume[shells] < 0]].sum()
+            slack = _VOLUME_SLACK * total + (one.inverted if self.inverted == "keep" else 0.0)
+            if not volume[solids].max() - hollow - slack <= whole <= total + slack:
+                return "the volume of their union does not come out right."
+        elif whole <= 0:
+            return "nothing of it would be left."
+        there = np.unique(shell[one.kept])
+        gone = np.setdiff1d(solids, there)
+        low, high = (
+            f(self.skin.mesh.vertices[self.skin.topology.faces[np.isin(self.skin.shells[0], gone)]])
+            for f in (_low, _high)
+        )
+        bounds = one.mesh.bounds
+        if len(gone) and ((low < bounds[0]).any() or (high > bounds[1]).any()):
+            return "a piece would be lost."
+        self.swallowed += len(gone)
+        return ""
+
+    def outcome(self, text: str) -> Outcome:
+        """What all of it comes to."""
+        if not self.made:
+            return Outcome(self.skin.mesh, left=tuple(self.left))
+        wrong = sum(one.inverted for one in self.made)
+        if self.swallowed:
+            text += f"; {counted(self.swallowed, 'piece')} lay wholly inside the others"
+        if wrong > 0:
+            said = "counted as material" if self.inverted == "keep" else "left out"
+            text += f"; {volume_text(wrong)} that were inside out {said}"
+        shell, _ = self.skin.shells
+        mesh = self.skin.mesh
+        rest = np.delete(mesh.faces, self.skin.kept[self.used[shell]], axis=0)
+        parts = [Mesh(mesh.vertices, rest).compact(), *(one.mesh for one in self.made)]
+        counts = {"pieces": len(self.made), "pairs": sum(one.pairs for one in self.made)}
+        return Outcome(_together(parts), f"{text}.", counts, tuple(self.left))
+
+
+def _low(points: Array) -> Array:
+    return points.reshape(-1, 3).min(axis=0, initial=np.inf)
+
+
+def _high(points: Array) -> Array:
+    return points.reshape(-1, 3).max(axis=0, initial=-np.inf)
+
+
+def _together(parts: list[Mesh]) -> Mesh:
+    """Several meshes as one; vertices are not joined."""
+    parts = [p for p in parts if len(p.faces)]
+    starts = np.cumsum([0, *(len(p.vertices) for p in parts[:-1])])
+    return Mesh(
+        np.concatenate([p.vertices for p in parts]),
+        np.concatenate([p.faces + s for p, s in zip(parts, starts, strict=True)]),
+    )
