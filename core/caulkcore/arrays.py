@@ -3,3 +3,14 @@
 import numpy as np
 
 Array = np.ndarray
+
+
+def frozen(values: Array, dtype: type) -> Array:
+    """The array, or a copy in the right type and order, that cannot be written to.
+
+    Kernels are compiled for each kind of array that they meet. What they are all given is frozen,
+    so that they are compiled once.
+    """
+    out: Array = np.ascontiguousarray(values, dtype=dtype).view()
+    out.flags.writeable = False
+    return out

@@ -4,6 +4,7 @@ from functools import cached_property
 
 import numpy as np
 
+from .arrays import frozen
 from .kernels import edges as kernel
 from .mesh import Array, Mesh
 
@@ -21,7 +22,7 @@ class Topology:
 
     def __init__(self, mesh: Mesh, faces: Array | None = None) -> None:
         self.mesh = mesh
-        self.faces = np.ascontiguousarray(mesh.faces if faces is None else faces, dtype=np.int32)
+        self.faces = frozen(mesh.faces if faces is None else faces, np.int32)
 
     @cached_property
     def order(self) -> Array:

@@ -13,7 +13,7 @@ from itertools import pairwise
 import numba as nb
 import numpy as np
 
-from ..arrays import Array
+from ..arrays import Array, frozen
 from ..groups import Groups
 from ..kernels import edges as kernel
 from ..kernels.crossings import crossing_pairs
@@ -93,19 +93,19 @@ def arrange(
     reach = max(float(np.abs(vertices).max()), 1e-300)
     step = 2.0 ** (np.ceil(np.log2(reach)) - _STEPS)
     lattice = np.rint(vertices / step).astype(np.int64)
-    snapped = lattice * step
-    faces = np.ascontiguousarray(faces, dtype=np.int32)
+    snapped = frozen(lattice * step, np.float64)
+    faces = frozen(faces, np.int32)
     face_number = np.arange(len(faces), dtype=np.int32)
     if pairs is None or not np.array_equal(snapped, vertices):
         has_area = have_area(snapped, faces)
-        faces, face_number = faces[has_area], face_number[has_area]
+        faces, face_number = frozen(faces[has_area], np.int32), face_number[has_area]
         pairs = crossing_pairs(Tree.of(snapped, faces), np.zeros(len(faces), dtype=bool))
     parts = _parts(snapped, lattice, faces, pairs)
     plane_of = parts.face.astype(np.int32)
     fresh_at = nearest_floats(parts.fresh)
     xyz = np.concatenate([lattice.astype(np.float64), fresh_at])
-    order = kernel.sort_half_edges(parts.triangles, len(xyz))
-    starts = kernel.edge_starts(parts.triangles, order)
+    order = kernel.sort_half_edges(frozen(parts.triangles, np.int32), len(xyz))
+    starts = kernel.edge_starts(frozen(parts.triangles, np.int32), order)
     space, count, open_edges = spaces(
         parts.triangles, plane_of, order, starts, lattice, faces, xyz, parts.fresh
     )
@@ -149,6 +149,7 @@ class _Parts:
 
 def _parts(snapped: Array, lattice: Array, faces: Array, pairs: Array) -> _Parts:
     n, m = len(lattice), len(faces)
+    pairs = frozen(pairs, np.int32)
     names, coplanar = meetings(snapped, lattice, faces, pairs)
     cluster = kernel.components(pairs[coplanar].astype(np.int32), m)
     crossing = np.flatnonzero((names[:, 0, 0] >= 0) & ~coplanar)

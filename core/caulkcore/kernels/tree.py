@@ -9,7 +9,7 @@ from dataclasses import dataclass
 import numba as nb
 import numpy as np
 
-from ..arrays import Array
+from ..arrays import Array, frozen
 
 _LEAF = 4
 
@@ -60,6 +60,7 @@ def _boxes(vertices: Array, faces: Array, order: Array, leaves: int) -> Array:
 
 def morton_codes(vertices: Array, faces: Array) -> Array:
     """Place of each face's middle along a Morton curve through the box of the vertices."""
+    vertices, faces = frozen(vertices, np.float64), frozen(faces, np.int32)
     low = vertices.min(axis=0)
     extent = np.maximum(vertices.max(axis=0) - low, 1e-300)
     return _codes(vertices, faces, low, 2097151.0 / extent)
@@ -87,6 +88,7 @@ class Tree:
     @staticmethod
     def of(vertices: Array, faces: Array) -> "Tree":
         """Build the tree over `faces`, at least one."""
+        vertices, faces = frozen(vertices, np.float64), frozen(faces, np.int32)
         order = np.argsort(morton_codes(vertices, faces), kind="stable")
         leaves = 1
         while leaves * _LEAF < len(faces):
@@ -95,7 +97,7 @@ class Tree:
 
     def nearest(self, points: Array) -> tuple[Array, Array]:
         """Distance from each point to the surface, and the nearest face."""
-        return _nearest(np.ascontiguousarray(points), *self._arrays())
+        return _nearest(frozen(points, np.float64), *self._arrays())
 
     def _arrays(self) -> tuple[Array, Array, Array, Array]:
         return self.vertices, self.faces, self.order, self.boxes

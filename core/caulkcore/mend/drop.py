@@ -4,6 +4,7 @@ from collections.abc import Collection
 
 import numpy as np
 
+from ..arrays import frozen
 from ..examine import closed as check
 from ..examine.finding import counted
 from ..examine.skin import FLAT, Skin
@@ -137,7 +138,7 @@ def _turn_edges(mesh: Mesh, faces: Array, flat: Array, drop: Array, left: Array)
         edges.add(new)
         busy |= {f, g}
         turned += 1
-        height = least_heights(v, faces[[f, g]])
+        height = least_heights(v, frozen(faces[[f, g]], np.int32))
         limit = FLAT * mesh.diagonal
         flat[f], flat[g] = height[0] <= limit, height[1] <= limit
     return turned, gone

@@ -6,12 +6,13 @@ from typing import Literal
 import numpy as np
 
 from ..arrange import NotArranged, arrange, have_area
+from ..arrays import Array, frozen
 from ..examine.finding import volume_text
 from ..groups import Groups
 from ..kernels.crossings import crossing_pairs
 from ..kernels.tree import Tree
 from ..kernels.weld import weld
-from ..mesh import Array, Mesh, face_crosses
+from ..mesh import Mesh, face_crosses
 
 Inverted = Literal["ask", "drop", "keep"]
 MEANT = 0.01
@@ -99,7 +100,7 @@ def one_skin(
         vertices, faces, touched = _rounded(vertices, done.points, faces)
         if not len(faces):
             raise NotArranged("Nothing would be left.")
-        flat = ~have_area(vertices, faces)
+        flat = ~have_area(frozen(vertices, np.float64), frozen(faces, np.int32))
         met = crossing_pairs(Tree.of(vertices, faces), flat, touched & ~flat)
         if not len(met):
             return OneSkin(Mesh(vertices, faces).compact(), count, wrong, kept)
