@@ -100,10 +100,10 @@ def _shoot(  # type: ignore[no-untyped-def]
             node = stack[top]
             near, far = 0.0, np.inf
             for k in range(3):
-                lo = (boxes[node, k] - points[i, k]) / direction[k]
-                hi = (boxes[node, 3 + k] - points[i, k]) / direction[k]
-                near = max(near, min(lo, hi))
-                far = min(far, max(lo, hi))
+                # empty boxes are inside out: they are left by the side that others are entered by
+                first, last = (k, 3 + k) if direction[k] > 0.0 else (3 + k, k)
+                near = max(near, (boxes[node, first] - points[i, k]) / direction[k])
+                far = min(far, (boxes[node, last] - points[i, k]) / direction[k])
             if near > far:
                 continue
             if node < leaves:

@@ -104,7 +104,8 @@ class Tree:
 
 
 @nb.njit(cache=True)
-def _to_box(p: Array, box: Array) -> float:
+def to_box(p: Array, box: Array) -> float:
+    """Squared distance from a point to a box, low corner then high."""
     total = 0.0
     for k in range(3):
         d = max(box[k] - p[k], 0.0, p[k] - box[3 + k])
@@ -113,8 +114,8 @@ def _to_box(p: Array, box: Array) -> float:
 
 
 @nb.njit(cache=True)
-def to_triangle(p: Array, a: Array, b: Array, c: Array) -> float:
-    """Squared distance from a point to a triangle (Ericson 2005, section 5.1.5)."""
+def weights(p: Array, a: Array, b: Array, c: Array) -> tuple[float, float]:
+    """Weights of b and c in the point of a triangle nearest to p (Ericson 2005, section 5.1.5)."""
     abx, aby, abz = b[0] - a[0], b[1] - a[1], b[2] - a[2]
     acx, acy, acz = c[0] - a[0], c[1] - a[1], c[2] - a[2]
     apx, apy, apz = p[0] - a[0], p[1] - a[1], p[2] - a[2]
@@ -126,28 +127,36 @@ def to_triangle(p: Array, a: Array, b: Array, c: Array) -> float:
     d4 = acx * bpx + acy * bpy + acz * bpz
     d5 = abx * cpx + aby * cpy + abz * cpz
     d6 = acx * cpx + acy * cpy + acz * cpz
-    v = w = 0.0
     vc = d1 * d4 - d3 * d2
     vb = d5 * d2 - d1 * d6
     va = d3 * d6 - d5 * d4
     if d1 <= 0 and d2 <= 0:
-        pass
-    elif d3 >= 0 and d4 <= d3:
-        v = 1.0
-    elif d6 >= 0 and d5 <= d6:
-        w = 1.0
-    elif vc <= 0 and d1 >= 0 and d3 <= 0 and d1 > d3:
-        v = d1 / (d1 - d3)
-    elif vb <= 0 and d2 >= 0 and d6 <= 0 and d2 > d6:
-        w = d2 / (d2 - d6)
-    elif va <= 0 and d4 - d3 >= 0 and d5 - d6 >= 0 and (d4 - d3) + (d5 - d6) > 0:
+        return 0.0, 0.0
+    if d3 >= 0 and d4 <= d3:
+        return 1.0, 0.0
+    if d6 >= 0 and d5 <= d6:
+        return 0.0, 1.0
+    if vc <= 0 and d1 >= 0 and d3 <= 0 and d1 > d3:
+        return d1 / (d1 - d3), 0.0
+    if vb <= 0 and d2 >= 0 and d6 <= 0 and d2 > d6:
+        return 0.0, d2 / (d2 - d6)
+    if va <= 0 and d4 - d3 >= 0 and d5 - d6 >= 0 and (d4 - d3) + (d5 - d6) > 0:
         w = (d4 - d3) / ((d4 - d3) + (d5 - d6))
-        v = 1.0 - w
-    elif va + vb + vc > 0:
-        v = vb / (va + vb + vc)
-        w = vc / (va + vb + vc)
-    dx, dy, dz = apx - v * abx - w * acx, apy - v * aby - w * acy, apz - v * abz - w * acz
-    return dx * dx + dy * dy + dz * dz
+        return 1.0 - w, w
+    if va + vb + vc > 0:
+        return vb / (va + vb + vc), vc / (va + vb + vc)
+    return 0.0, 0.0
+
+
+@nb.njit(cache=True)
+def to_triangle(p: Array, a: Array, b: Array, c: Array) -> float:
+    """Squared distance from a point to a triangle."""
+    v, w = weights(p, a, b, c)
+    total = 0.0
+    for k in range(3):
+        d = p[k] - a[k] - v * (b[k] - a[k]) - w * (c[k] - a[k])
+        total += d * d
+    return total
 
 
 @nb.njit(cache=True, parallel=True)
@@ -181,7 +190,7 @@ def _nearest(  # type: ignore[no-untyped-def]
                         found = f
             else:
                 left, right = 2 * node, 2 * node + 1
-                near, far = _to_box(p, boxes[left]), _to_box(p, boxes[right])
+                near, far = to_box(p, boxes[left]), to_box(p, boxes[right])
                 if near > far:
                     left, right, near, far = right, left, far, near
                 if far < best:

@@ -1,0 +1,104 @@
+"""Walls: how thick a solid is everywhere, and where it is too thin."""
+
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+
+from ..arrays import Array
+from ..errors import RefusedRemedy
+from ..kernels.tree import Tree
+from ..mesh import Mesh
+from ..progress import SILENT, Progress
+from ..topology import Topology
+from .measure import OPPOSITE, Depths, measure
+from .regions import Regions, thin_regions
+from .sample import Samples
+
+__all__ = ["LEAST", "MOST", "OPPOSITE", "Depths", "Regions", "Samples", "Walls", "sound_walls"]
+
+LEAST, MOST = 0.01, 100.0
+"""Limits that can be asked about, mm."""
+_REACH = 4.0
+_FINE = 0.5
+_ACROSS = 300.0
+
+
+@dataclass(frozen=True, eq=False)
+class Walls:
+    """Thickness all over a mesh.
+
+    Attributes
+    ----------
+    mesh : Mesh
+    samples : Samples
+    depths : Depths
+    most : float
+        Thickness beyond which nothing was measured, mm.
+    open_faces : int
+        Faces of shells that are not closed; what is measured there means little.
+    """
+
+    mesh: Mesh
+    samples: Samples
+    depths: Depths
+    most: float
+    open_faces: int
+    tree: Tree
+    partner: Array
+
+    @cached_property
+    def thinnest(self) -> float:
+        """Least thickness of all walls, mm; `most` if none is thinner."""
+        walls = self.depths.wall[self.depths.is_wall]
+        return float(walls.min(initial=self.most))
+
+    def percentiles(self, *shares: float) -> list[float]:
+        """Thickness that these percentages of the skin fall below, by area."""
+        wall, area = self.depths.wall, self.samples.area
+        order = np.argsort(wall, kind="stable")
+        below = np.cumsum(area[order])
+        at = np.searchsorted(below, np.array(shares) / 100 * below[-1])
+        return [float(x) for x in wall[order[np.minimum(at, len(order) - 1)]]]
+
+    def regions(self, limit: float) -> Regions:
+        """Where walls are thinner than a limit."""
+        return thin_regions(self.samples, self.depths, self.tree, self.partner, limit)
+
+
+def sound_walls(mesh: Mesh, limit: float, progress: Progress = SILENT) -> Walls:
+    """Measure thickness all over a mesh.
+
+    Parameters
+    ----------
+    mesh : Mesh
+        In millimetres. Where it is not closed, thickness is measured as far as it is defined.
+    limit : float
+        The thickness of interest, mm: faces are sampled every half of it, walls measured up to
+        four times as much.
+    progress : Progress
+
+    Returns
+    -------
+    Walls
+
+    Raises
+    ------
+    RefusedRemedy
+        If the limit is not from `LEAST` to `MOST`.
+    """
+    if not LEAST <= limit <= MOST:
+        raise RefusedRemedy(f"A wall limit must be from {LEAST:g} to {MOST:g} mm.")
+    progress.step("Spreading samples", 0.0)
+    spacing = max(_FINE * limit, mesh.diagonal / _ACROSS / 4)
+    samples = Samples.of(mesh, spacing)
+    tree = Tree.of(mesh.vertices, mesh.faces)
+    topology = Topology(mesh)
+    most = _REACH * limit
+    depths = measure(
+        tree, samples.points, samples.normals, samples.face, most, progress.part(0.1, 0.95)
+    )
+    shell, count = topology.shells
+    is_open = np.zeros(count, dtype=bool)
+    is_open[shell[np.flatnonzero(topology.partner < 0) // 3]] = True
+    return Walls(mesh, samples, depths, most, int(is_open[shell].sum()), tree, topology.partner)

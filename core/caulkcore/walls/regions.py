@@ -1,0 +1,161 @@
+"""Thin places: samples thinner than a limit grown together, and what each is like."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from ..arrays import Array
+from ..groups import Groups
+from ..kernels.edges import components
+from ..kernels.tree import Tree
+from .measure import Depths, measure
+from .sample import Samples, neighbours
+
+SPECK = 0.1
+"""A thin region of less area than this share of the limit squared is no region."""
+ONE_SIDED = 0.8
+"""A region is free-standing when the directions in which it goes on into thicker material add up
+to more than this share of their lengths."""
+RIM = np.deg2rad(20.0)
+"""A region ends at a rim, not in thicker material, where the surface turns outward by more."""
+ROUND = 3.0
+"""A region is a wire when, across the thickness, it is at most this many times as wide."""
+_ASKED = 24
+_WAYS = 6
+
+
+@dataclass(frozen=True, eq=False)
+class Regions:
+    """Thin regions, the thinnest first.
+
+    Attributes
+    ----------
+    samples : Groups
+        Samples of each.
+    thickness : ndarray, shape (r,)
+        The least in each, mm.
+    at : ndarray, shape (r, 3)
+        Where that is.
+    area : ndarray, shape (r,)
+        Of skin, both sides together, mm².
+    free_standing, wire : ndarray, shape (r,), bool
+    """
+
+    samples: Groups
+    thickness: Array
+    at: Array
+    area: Array
+    free_standing: Array
+    wire: Array
+
+    def __len__(self) -> int:
+        return len(self.thickness)
+
+
+def thin_regions(
+    samples: Samples, depths: Depths, tree: Tree, partner: Array, limit: float
+) -> Regions:
+    """Grow thin samples into regions.
+
+    Parameters
+    ----------
+    samples : Samples
+    depths : Depths
+        Measured at them.
+    tree : Tree
+        Over the faces of the mesh.
+    partner : ndarray, shape (3 m,)
+        Half-edge across each half-edge of the mesh.
+    limit : float
+        mm; what is thinner is thin.
+
+    Returns
+    -------
+    Regions
+    """
+    wall = depths.wall
+    thin = depths.is_wall & (wall < limit) & (samples.area > 0)
+    mine = np.flatnonzero(thin)
+    rank = np.full(len(thin), -1, dtype=np.int32)
+    rank[mine] = np.arange(len(mine))
+    beyond = neighbours(samples.parts, samples.begin, samples.face, partner, mine)
+    side, other = np.nonzero(beyond >= 0)[0], beyond[beyond >= 0]
+    joins = [np.stack([side, rank[other]], axis=1)[thin[other]]]
+    # the two sides of a wall belong together
+    across = np.flatnonzero(depths.contact[mine] >= 0)
+    reach = samples.points[mine[across]] - samples.normals[mine[across]] * wall[mine[across], None]
+    facing = samples.at(depths.contact[mine[across]], reach)
+    joins.append(np.stack([across, rank[facing]], axis=1)[thin[facing]])
+    label = components(np.concatenate(joins).astype(np.int32), len(mine))
+    groups = Groups.by_label(label, mine)
+    area = groups.reduce(np.add, samples.area[groups.items])
+    groups = groups.take(np.flatnonzero(area >= SPECK * limit * limit))
+    least = groups.reduce(np.minimum, wall[groups.items])
+    groups = groups.take(np.argsort(least, kind="stable"))
+    where = np.array([groups[g][np.argmin(wall[groups[g]])] for g in range(len(groups))], dtype=int)
+    return Regions(
+        groups,
+        wall[where],
+        samples.points[where].reshape(-1, 3),
+        groups.reduce(np.add, samples.area[groups.items]),
+        _free_standing(samples, partner, groups, thin),
+        _wire(samples, depths, tree, groups),
+    )
+
+
+def _free_standing(samples: Samples, partner: Array, groups: Groups, thin: Array) -> Array:
+    """Whether each region goes on into thicker material on one side only, or on none."""
+    items = groups.items
+    owner = np.repeat(np.arange(len(groups)), groups.sizes)
+    beyond = neighbours(samples.parts, samples.begin, samples.face, partner, items)
+    row, side = np.nonzero((beyond >= 0) & ~thin[beyond])
+    other = beyond[row, side]
+    mine = items[row]
+    corners = samples.corners(mine)
+    here = np.arange(len(mine))
+    edge = corners[here, (side + 1) % 3] - corners[here, side]
+    normal, after = samples.normals[mine], samples.normals[other]
+    outward = np.cross(edge, normal)
+    # convex by how far the surface beyond turns away
+    turn = np.arctan2(
+        np.einsum("ij,ij->i", np.cross(normal, after), edge)
+        / np.maximum(np.linalg.norm(edge, axis=1), 1e-300),
+        np.einsum("ij,ij->i", normal, after),
+    )
+    goes_on = turn < RIM
+    total = np.zeros((len(groups), 3))
+    length = np.zeros(len(groups))
+    np.add.at(total, owner[row[goes_on]], outward[goes_on])
+    np.add.at(length, owner[row[goes_on]], np.linalg.norm(outward[goes_on], axis=1))
+    return np.linalg.norm(total, axis=1) >= ONE_SIDED * length
+
+
+def _wire(samples: Samples, depths: Depths, tree: Tree, groups: Groups) -> Array:
+    """Whether each region is about as wide as it is thick, in some direction across."""
+    if not len(groups):
+        return np.zeros(0, dtype=bool)
+    picks = np.concatenate(
+        [
+            groups[g][np.linspace(0, len(groups[g]) - 1, min(len(groups[g]), _ASKED)).astype(int)]
+            for g in range(len(groups))
+        ]
+    )
+    owner = np.repeat(np.arange(len(groups)), np.minimum(groups.sizes, _ASKED))
+    wall = depths.wall[picks]
+    normal = samples.normals[picks]
+    middle = samples.points[picks] - normal * wall[:, None] / 2
+    u = np.cross(normal, np.eye(3)[np.abs(normal).argmin(axis=1)])
+    u /= np.maximum(np.linalg.norm(u, axis=1, keepdims=True), 1e-300)
+    v = np.cross(normal, u)
+    narrow = np.zeros(len(picks), dtype=bool)
+    most = ROUND * float(wall.max()) + 1e-9
+    none = np.full(len(picks), -1)
+    for way in range(_WAYS):
+        angle = np.pi * way / _WAYS
+        line = np.cos(angle) * u + np.sin(angle) * v
+        # the measure goes against the normal that it is given
+        there = measure(tree, middle, -line, none, most).ray
+        back = measure(tree, middle, line, none, most).ray
+        narrow |= there + back <= ROUND * wall
+    share = np.bincount(owner, narrow, len(groups)) / np.bincount(owner, minlength=len(groups))
+    return share > 0.5
