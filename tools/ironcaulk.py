@@ -20,7 +20,7 @@ def main(arguments: list[str]) -> int:
     command = arguments[0] if arguments else "help"
     rest = arguments[1:]
     try:
-        if command in ("check", "mend"):
+        if command in ("check", "mend", "walls"):
             provide.python_packages(CORE)
             provide.kernels()
             os.execve(

@@ -1,19 +1,22 @@
-"""The command line: ``check`` and ``mend``."""
+"""The command line: ``check``, ``mend`` and ``walls``."""
 
 import argparse
 import json
 import os
 import sys
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
-from .errors import RefusedInput
-from .examine import examine
+from .errors import CaulkError, RefusedInput
+from .examine import USUAL, examine
 from .formats import WRITERS, Source, read, suffix_of, write
 from .formats.source import UnitGuess
 from .mend import mend
 from .mesh import Mesh
+from .sheets import usual_sheet
 from .units import MILLIMETRES
+from .walls import sound_walls
 
 TIGHT, FINDINGS, UNREADABLE, REFUSED = 0, 1, 2, 3
 
@@ -24,6 +27,10 @@ def main(arguments: list[str] | None = None) -> int:
     commands = parser.add_subparsers(dest="command", required=True)
     check = commands.add_parser("check", help="examine files")
     check.add_argument("files", nargs="+", metavar="FILE")
+    check.add_argument("--material", metavar="KEY")
+    sound = commands.add_parser("walls", help="measure walls")
+    sound.add_argument("file", metavar="FILE")
+    sound.add_argument("--min", type=float, required=True, metavar="MM")
     repair = commands.add_parser("mend", help="mend a file")
     repair.add_argument("file", metavar="FILE")
     repair.add_argument("-o", "--output", required=True, metavar="OUT")
@@ -31,11 +38,11 @@ def main(arguments: list[str] | None = None) -> int:
     repair.add_argument("--unite", choices=("all", "none"), default="all")
     repair.add_argument("--sheet", type=float, metavar="MM")
     repair.add_argument("--recast", type=float, metavar="MM")
-    for one in (check, repair):
+    for one in (check, repair, sound):
         one.add_argument("--unit", choices=("auto", *MILLIMETRES), default="auto")
         one.add_argument("--json", action="store_true")
     asked = parser.parse_args(arguments)
-    return _check(asked) if asked.command == "check" else _mend(asked)
+    return {"check": _check, "mend": _mend, "walls": _walls}[asked.command](asked)
 
 
 def _read(path: str, unit: str) -> Source:
@@ -49,6 +56,14 @@ def _say(path: str, problem: Exception | str) -> None:
 
 def _check(asked: argparse.Namespace) -> int:
     worst = TIGHT
+    try:
+        sheet = usual_sheet(asked.material) if asked.material is not None else None
+    except RefusedInput as problem:
+        print(problem, file=sys.stderr)
+        return UNREADABLE
+    limits = USUAL
+    if sheet is not None:
+        limits = replace(USUAL, build_volume=sheet.largest, smallest_part=sheet.smallest)
     for path in asked.files:
         try:
             source = _read(path, asked.unit)
@@ -56,7 +71,7 @@ def _check(asked: argparse.Namespace) -> int:
             _say(path, problem)
             worst = UNREADABLE
             continue
-        report = examine(source.mesh_mm(), source.unit)
+        report = examine(source.mesh_mm(), source.unit, limits=limits, sheet=sheet)
         told = _told(path, source, report.as_json())
         print(json.dumps(told, ensure_ascii=False) if asked.json else _page(told))
         if not report.tight and worst == TIGHT:
@@ -84,6 +99,58 @@ def _page(told: dict[str, Any]) -> str:
     lines += [f"  note: {line}" for line in told["notes"]]
     marks = {"leak": "leak", "call": "your call", "note": "note"}
     lines += [f"  {marks[f['severity']]}: {f['text']}" for f in told["findings"]]
+    return "\n".join(lines)
+
+
+def _walls(asked: argparse.Namespace) -> int:
+    try:
+        source = _read(asked.file, asked.unit)
+        walls = sound_walls(source.mesh_mm(), asked.min)
+    except CaulkError as problem:
+        _say(asked.file, problem)
+        return UNREADABLE
+    regions = walls.regions(asked.min)
+    shares = walls.percentiles(1, 5, 50)
+    told = {
+        "file": Path(asked.file).name,
+        "min_mm": asked.min,
+        "thinnest_mm": round(walls.thinnest, 6),
+        "measured_to_mm": walls.most,
+        "percentiles": dict(zip(("1", "5", "50"), (round(x, 6) for x in shares), strict=True)),
+        "thin_area_mm2": round(float(regions.area.sum()), 6),
+        "open_faces": walls.open_faces,
+        "regions": [
+            {
+                "thickness_mm": round(float(regions.thickness[i]), 6),
+                "at": [round(x, 6) for x in regions.at[i].tolist()],
+                "area_mm2": round(float(regions.area[i]), 6),
+                "free_standing": bool(regions.free_standing[i]),
+                "wire": bool(regions.wire[i]),
+            }
+            for i in range(len(regions))
+        ],
+    }
+    print(json.dumps(told, ensure_ascii=False) if asked.json else _walls_page(told))
+    return FINDINGS if len(regions) else TIGHT
+
+
+def _walls_page(told: dict[str, Any]) -> str:
+    n = len(told["regions"])
+    verdict = f"{n:,} thin {'place' if n == 1 else 'places'}" if n else "nothing thin"
+    lines = [f"{told['file']}: {verdict} under {told['min_mm']:g} mm"]
+    thinnest = told["thinnest_mm"]
+    least = f"{thinnest:.2f} mm" if thinnest < told["measured_to_mm"] else f"over {thinnest:g} mm"
+    lines.append(f"  thinnest wall {least}; thin skin {told['thin_area_mm2']:,.1f} mm²")
+    if told["open_faces"]:
+        lines.append(
+            f"  note: {told['open_faces']:,} triangles belong to shells that are not closed; "
+            "thickness means little there."
+        )
+    for one in told["regions"]:
+        how = "wire" if one["wire"] else "wall"
+        how += ", standing free" if one["free_standing"] else ", held on several sides"
+        at = ", ".join(f"{x:,.1f}" for x in one["at"])
+        lines.append(f"  {one['thickness_mm']:.2f} mm at {at}: {how}, {one['area_mm2']:,.1f} mm²")
     return "\n".join(lines)
 
 

@@ -61,6 +61,12 @@ QUESTIONS = (
         "Is there anything inside that does not belong?",
         ("sealed-voids", "buried-shells", "debris"),
     ),
+    Question(
+        "walls",
+        "Walls",
+        "Is it thick enough everywhere for its material?",
+        ("thin-walls", "thin-free-walls", "thin-wires"),
+    ),
 )
 
 NOUNS = {
@@ -84,6 +90,9 @@ NOUNS = {
     "sealed-voids": ("sealed void", "sealed voids"),
     "buried-shells": ("buried solid", "buried solids"),
     "debris": ("bit of debris", "bits of debris"),
+    "thin-walls": ("thin wall", "thin walls"),
+    "thin-free-walls": ("thin free wall", "thin free walls"),
+    "thin-wires": ("thin wire", "thin wires"),
     "overlapping-shells": ("overlap of pieces", "overlaps of pieces"),
 }
 """What one place of a kind, and several, are called."""

@@ -8,6 +8,7 @@ import numpy as np
 from . import Mesh, examine, mend, read, write
 from .kernels.tree import Tree
 from .packing import pack_skin, screen_order
+from .sheets import usual_sheet
 
 
 def box(size: float = 10.0, at: tuple[float, float, float] = (0.0, 0.0, 0.0)) -> Mesh:
@@ -68,6 +69,8 @@ def main() -> None:
     cone = np.stack([np.arange(top), np.roll(np.arange(top), -1), np.full(top, top)], axis=1)
     mend(Mesh(np.vstack([rim * 20, [[0, 0, 30.0]]]), cone))
     Tree.of(one.vertices, one.faces).nearest(two.vertices)
+    plate = Mesh(one.vertices * np.array([3.0, 3.0, 0.05]), one.faces)
+    examine(plate, sheet=usual_sheet("sintered-nylon"))
 
 
 if __name__ == "__main__":

@@ -12,15 +12,6 @@ from . import shapes as s
 SKERRY, OAKUM = "Skerry Light Trust", "Oakum Yard"
 MUSEUM, GAUGES = "North Quay Museum, education desk", "Tide gauge network"
 
-MATERIALS = (
-    ("sintered-nylon", "Sintered nylon", "Laser sintering", "1.01"),
-    ("tough-resin", "Tough resin", "Vat resin", "1.16"),
-    ("standard-resin", "Standard resin", "Vat resin", "1.12"),
-    ("filament-asa", "Filament ASA", "Filament", "1.07"),
-    ("colour-gypsum", "Colour gypsum", "Binder jetting", "1.55"),
-    ("binder-steel", "Binder steel", "Binder jetting", "7.60"),
-)
-
 
 @dataclass(frozen=True)
 class DemoItem:

@@ -30,6 +30,7 @@ from caulkcore.packing import (
     screen_order,
 )
 from caulkcore.progress import Progress
+from caulkcore.sheets import RuleSheet
 from caulkcore.units import UnitGuess
 
 _DIE_WITH_PARENT = 1
@@ -77,10 +78,14 @@ def _receive(
     progress.step("Reading the file", 0.0)
     found = read_bytes(source.read_bytes(), given["file_name"])
     progress.step("Examining", 0.3)
-    report = examine(found.mesh_mm(), found.unit, progress.part(0.3, 0.9))
+    report = examine(found.mesh_mm(), found.unit, progress.part(0.3, 0.9), sheet=_sheet(given))
     result = _revision(report, folder, progress, found.labels)
     result["report"] |= {"format": found.format, "notes": list(found.notes)}
     return result
+
+
+def _sheet(given: dict[str, Any]) -> RuleSheet | None:
+    return RuleSheet.from_json(given["sheet"]) if given["sheet"] else None
 
 
 def _load(source: Path) -> tuple[Mesh, Labels | None]:
@@ -105,7 +110,7 @@ def _operate(
     outcome = run_operation(mesh, name, parameters, progress.part(0.2, 0.5))
     if outcome.mesh is mesh and name != "set-unit":
         raise CaulkError(" ".join(outcome.left) or "There was nothing to do.")
-    report = examine(outcome.mesh, unit, progress.part(0.5, 0.8))
+    report = examine(outcome.mesh, unit, progress.part(0.5, 0.8), sheet=_sheet(given))
     _refuse_if_worse(name, before, report)
     progress.step("Writing the account", 0.85)
     account = Account.between(mesh, outcome.mesh).as_json()
@@ -130,11 +135,12 @@ def _refuse_if_worse(name: str, before: Report, after: Report) -> None:
 
 def _mend(source: Path, folder: Path, given: dict[str, Any], progress: Progress) -> dict[str, Any]:
     mesh, labels = _load(source)
-    outcome = mend(mesh, _unit(given), progress.part(0.0, 0.9))
+    outcome = mend(mesh, _unit(given), progress.part(0.0, 0.8))
     if outcome.mesh is mesh:
         raise CaulkError(outcome.refused or "There is nothing to mend.")
+    after = examine(outcome.mesh, _unit(given), progress.part(0.8, 0.95), sheet=_sheet(given))
     labels = labels.carried(mesh, outcome.mesh) if labels else None
-    result = _revision(outcome.after, folder, progress, labels)
+    result = _revision(after, folder, progress, labels)
     return {
         **result,
         "account": outcome.account.as_json(),

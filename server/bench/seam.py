@@ -18,6 +18,12 @@ class Segment:
     title: str
     state: str
     text: str
+    can_wait: bool = False
+
+    @property
+    def blocks(self) -> bool:
+        """Whether it stands in the way of a release."""
+        return self.state in (LEAKS, CALL, NOT_RUN) and not self.can_wait
 
 
 def _few_words(findings: Iterable[dict[str, Any]]) -> str:
@@ -28,6 +34,7 @@ _TIGHT_WORDS = {
     "closed": "watertight, outward",
     "solid": "nothing crosses",
     "inside": "nothing inside",
+    "walls": "thick enough",
 }
 
 
@@ -47,6 +54,10 @@ def seam(item: Item) -> list[Segment]:
     waived = {w.kind for w in item.waivers.all()}
     segments = []
     for q in QUESTIONS:
+        if q.key not in report["questions"]:
+            words = "no rules for the material"
+            segments.append(Segment(q.key, q.title, NOT_RUN, words, can_wait=True))
+            continue
         found = [f for f in report["findings"] if f["kind"] in q.kinds]
         leaks = [f for f in found if f["severity"] == "leak"]
         calls = [f for f in found if f["severity"] == "call" and f["kind"] not in waived]
@@ -68,7 +79,7 @@ def _release(item: Item, others: list[Segment]) -> Segment:
     release = next((r for r in item.releases.all() if r.revision_id == item.current_id), None)
     if release is not None:
         return Segment("release", "Release", TIGHT, f"released as {release.format.upper()}")
-    waiting = [s for s in others if s.state in (LEAKS, CALL, NOT_RUN)]
+    waiting = [s for s in others if s.blocks]
     if waiting:
         n = len(waiting)
         return Segment("release", "Release", NOT_RUN, f"waits for {n} question{'s'[: n != 1]}")
@@ -77,4 +88,4 @@ def _release(item: Item, others: list[Segment]) -> Segment:
 
 def blocked_by(item: Item) -> list[Segment]:
     """Questions that stand in the way of a release."""
-    return [s for s in seam(item) if s.question != "release" and s.state in (LEAKS, CALL, NOT_RUN)]
+    return [s for s in seam(item) if s.question != "release" and s.blocks]

@@ -105,6 +105,9 @@ class ReportSerializer(serializers.Serializer[Any]):
     shells = serializers.IntegerField()
     pieces = PieceSerializer(many=True, required=False, help_text="The largest, by number.")
     tight = serializers.BooleanField()
+    questions = serializers.ListField(
+        child=serializers.CharField(), help_text="Keys of the questions that were asked."
+    )
     seconds = serializers.FloatField()
     findings = FindingSerializer(many=True)
     format = serializers.CharField(required=False)

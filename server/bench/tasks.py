@@ -76,7 +76,7 @@ def _scratch() -> Path:
 
 def _in_child(job: Job, folder: Path, stopping: Callable[[], bool]) -> tuple[str, Any]:
     """Run the child and watch it; returns how it ended and its answer."""
-    given = dict(job.parameters)
+    given = {**job.parameters, "sheet": job.item.material.rules}
     if job.base is None:
         stored, given["file_name"] = job.item.received_path, job.item.file_name
     else:

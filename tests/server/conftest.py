@@ -1,6 +1,7 @@
 from types import SimpleNamespace
 
 import pytest
+from caulkcore.sheets import usual_sheet
 from django.contrib.auth.models import User
 from django.utils import timezone
 from materials.models import Material
@@ -20,7 +21,10 @@ def own_files(settings, tmp_path):
 def shop(transactional_db):
     """A person logged in, a material, an order."""
     person = User.objects.create_user("ane", password="pw", first_name="Ane", last_name="Vik")
-    Material.objects.create(key="nylon", name="Nylon", process="Sintering", density_g_cm3="1.01")
+    rules = usual_sheet("sintered-nylon").as_json()
+    Material.objects.create(
+        key="nylon", name="Nylon", process="Sintering", density_g_cm3="1.01", rules=rules
+    )
     customer = Customer.objects.create(name="Breakwater Chandlers")
     order = Order.objects.create(number="0500", customer=customer, due=timezone.now())
     client = APIClient()

@@ -50,6 +50,7 @@ def test_from_the_upload_to_the_letter(shop) -> None:
         "closed": "leaks",
         "solid": "tight",
         "inside": "tight",
+        "walls": "tight",
         "release": "not run",
     }
 
@@ -125,6 +126,7 @@ def test_a_doubt_can_be_waived_with_a_reason_but_a_leak_cannot(shop) -> None:
         "closed": "leaks",
         "solid": "tight",
         "inside": "tight",
+        "walls": "tight",
         "release": "not run",
     }
 

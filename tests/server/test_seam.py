@@ -17,8 +17,12 @@ class Many(list):
         return self
 
 
-def item(*findings, waived=(), released=None, problem="", examined=True):
-    revision = SimpleNamespace(report={"findings": list(findings), "size_mm": [53, 51.2, 66.6]})
+ALL = [q.key for q in QUESTIONS]
+
+
+def item(*findings, waived=(), released=None, problem="", examined=True, asked=ALL):
+    report = {"findings": list(findings), "size_mm": [53, 51.2, 66.6], "questions": asked}
+    revision = SimpleNamespace(report=report)
     releases = [SimpleNamespace(revision_id=7, format=released)] if released else []
     return SimpleNamespace(
         current=revision if examined else None,
@@ -33,6 +37,7 @@ HOLE = finding("open-edges", "leak", 2)
 SHEET = finding("open-sheets", "call")
 UNIT = finding("unit-suspect", "call")
 VOID = finding("sealed-voids", "call")
+WIRE = finding("thin-wires", "call", 2)
 FLAT = finding("zero-area-faces", "note", 3)
 
 
@@ -50,6 +55,10 @@ FLAT = finding("zero-area-faces", "note", 3)
         ("a waived void", item(VOID, waived=["sealed-voids"]), "inside", "waived", "accepted"),
         ("doubt", item(UNIT), "size", "your call", "mm?"),
         ("waived doubt", item(UNIT, waived=["unit-suspect"]), "size", "waived", "66.6"),
+        ("thin", item(WIRE), "walls", "your call", "2 thin wires"),
+        ("thick", item(), "walls", "tight", "thick enough"),
+        ("no rules", item(asked=ALL[:-1]), "walls", "not run", "no rules"),
+        ("no rules", item(asked=ALL[:-1]), "release", "not run", "ready"),
         ("two", item(HOLE, VOID), "release", "not run", "waits for 2 questions"),
         ("released", item(released="3mf"), "release", "tight", "released as 3MF"),
         ("new", item(examined=False), "closed", "not run", "waits for its examination"),
@@ -80,6 +89,9 @@ def test_what_stands_in_the_way_of_a_release(made, blocking) -> None:
 
 WITHOUT_REMEDY = {
     "near-gaps": "closing a gap is not built",
+    "thin-walls": "building up is not built",
+    "thin-free-walls": "building up is not built",
+    "thin-wires": "building up is not built",
     "loose-parts": "a note: nothing is wrong",
     "needle-faces": "a note: they stay",
     "too-large": "scaling and parting are not built",

@@ -5,15 +5,16 @@ import time
 from ..kinds import QUESTIONS
 from ..mesh import Mesh
 from ..progress import SILENT, Progress
+from ..sheets import RuleSheet
 from ..units import GIVEN, UnitGuess
-from . import closed, inside, size, solid
+from . import closed, inside, size, solid, thin
 from .finding import Finding, Place
 from .limits import USUAL, Limits
 from .pieces import Pieces, pieces
 from .report import Report
 from .skin import Skin
 
-__all__ = ["Finding", "Limits", "Pieces", "Place", "Report", "Skin", "examine"]
+__all__ = ["USUAL", "Finding", "Limits", "Pieces", "Place", "Report", "Skin", "examine"]
 
 ALL = tuple(q.key for q in QUESTIONS)
 
@@ -24,6 +25,7 @@ def examine(
     progress: Progress = SILENT,
     questions: tuple[str, ...] = ALL,
     limits: Limits = USUAL,
+    sheet: RuleSheet | None = None,
 ) -> Report:
     """Ask the questions of a mesh.
 
@@ -38,12 +40,15 @@ def examine(
         Keys of the questions to ask; all by default.
     limits : Limits
         The shop's.
+    sheet : RuleSheet, optional
+        What the material asks for; without it the question *Walls* is not asked.
 
     Returns
     -------
     Report
     """
     start = time.perf_counter()
+    whole, progress = progress, progress.part(0.0, 0.5 if sheet else 1.0)
     progress.step("Measuring", 0.0)
     findings = size.find(mesh, unit, limits)
     skin = Skin(mesh)
@@ -61,5 +66,10 @@ def examine(
     if "inside" in questions:
         progress.step("Looking inside", 0.95)
         findings += inside.find(skin, limits)
+    if sheet is None:
+        questions = tuple(q for q in questions if q != "walls")
+    elif "walls" in questions:
+        findings += thin.find(mesh, sheet, whole.part(0.5, 1.0))
     found = pieces(skin, limits)
-    return Report(mesh, found, tuple(findings), time.perf_counter() - start, unit)
+    seconds = time.perf_counter() - start
+    return Report(mesh, found, tuple(findings), seconds, unit, questions)

@@ -23,6 +23,8 @@ class Report:
     seconds : float
         Time the examination took.
     unit : UnitGuess
+    questions : tuple of str
+        Those that were asked.
     """
 
     mesh: Mesh
@@ -30,6 +32,7 @@ class Report:
     findings: tuple[Finding, ...]
     seconds: float
     unit: UnitGuess
+    questions: tuple[str, ...]
 
     @property
     def shells(self) -> int:
@@ -60,6 +63,7 @@ class Report:
             "area_mm2": round(mesh.area, 6),
             "shells": self.shells,
             "tight": self.tight,
+            "questions": list(self.questions),
             "seconds": round(self.seconds, 4),
             "findings": [f.as_json() for f in self.findings],
         }

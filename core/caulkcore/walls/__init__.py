@@ -19,7 +19,7 @@ __all__ = ["LEAST", "MOST", "OPPOSITE", "Depths", "Regions", "Samples", "Walls",
 
 LEAST, MOST = 0.01, 100.0
 """Limits that can be asked about, mm."""
-_REACH = 4.0
+_REACH = 2.0
 _FINE = 0.5
 _ACROSS = 300.0
 
@@ -75,7 +75,7 @@ def sound_walls(mesh: Mesh, limit: float, progress: Progress = SILENT) -> Walls:
         In millimetres. Where it is not closed, thickness is measured as far as it is defined.
     limit : float
         The thickness of interest, mm: faces are sampled every half of it, walls measured up to
-        four times as much.
+        twice as much.
     progress : Progress
 
     Returns
@@ -95,9 +95,11 @@ def sound_walls(mesh: Mesh, limit: float, progress: Progress = SILENT) -> Walls:
     tree = Tree.of(mesh.vertices, mesh.faces)
     topology = Topology(mesh)
     most = _REACH * limit
+    open_edges = topology.partner == -1
     depths = measure(
-        tree, samples.points, samples.normals, samples.face, most, progress.part(0.1, 0.95)
-    )
+        tree, samples.points, samples.normals, samples.face, most, progress.part(0.1, 0.95),
+        open_edges.reshape(-1, 3) if open_edges.any() else None,
+    )  # fmt: skip
     shell, count = topology.shells
     is_open = np.zeros(count, dtype=bool)
     is_open[shell[np.flatnonzero(topology.partner < 0) // 3]] = True

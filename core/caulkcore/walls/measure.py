@@ -191,7 +191,7 @@ def _faces_opposite(  # type: ignore[no-untyped-def]
 def _measure(  # type: ignore[no-untyped-def]
     points: Array, normals: Array, own: Array, most: float, opposite: float, vertices: Array,
     faces: Array, order: Array, boxes: Array, ball: Array, ray: Array, facing: Array,
-    contact: Array,
+    contact: Array, rims: Array,
 ):  # fmt: skip
     for i in nb.prange(len(points)):
         p, n = points[i], normals[i]
@@ -242,7 +242,13 @@ def _measure(  # type: ignore[no-untyped-def]
             turn = 0.0
             for k in range(3):
                 turn += n[k] * (foot[k] - (p[k] + r * inward[k]))
-            across = turn <= np.cos(opposite) * r
+            # the rim of a hole is no side
+            rim = len(rims) > 0 and (
+                (w == 0.0 and rims[f, 0])
+                or (v + w >= 1.0 and rims[f, 1])
+                or (v == 0.0 and rims[f, 2])
+            )
+            across = not rim and turn <= np.cos(opposite) * r
             if across:
                 contact[i] = f
         ball[i] = 2.0 * r
@@ -288,7 +294,13 @@ class Depths:
 
 
 def measure(
-    tree: Tree, points: Array, normals: Array, own: Array, most: float, progress: Progress = SILENT
+    tree: Tree,
+    points: Array,
+    normals: Array,
+    own: Array,
+    most: float,
+    progress: Progress = SILENT,
+    rims: Array | None = None,
 ) -> Depths:
     """Ball and ray thickness at points of a surface.
 
@@ -308,6 +320,8 @@ def measure(
     most : float
         Greatest thickness of interest, mm.
     progress : Progress
+    rims : ndarray, shape (m, 3), bool, optional
+        Edges of the faces with nothing beyond; a ball that touches one spans no wall.
 
     Returns
     -------
@@ -318,11 +332,13 @@ def measure(
     facing, contact = np.empty(s, dtype=bool), np.empty(s, dtype=np.int64)
     points, normals = frozen(points, np.float64), frozen(normals, np.float64)
     own = frozen(own, np.int64)
+    rims = np.zeros((0, 3), dtype=bool) if rims is None else rims
     for start in range(0, s, _CHUNK):
         progress.step("Sounding the walls", start / s)
         part = slice(start, start + _CHUNK)
         _measure(
             points[part], normals[part], own[part], float(most), OPPOSITE, tree.vertices,
             tree.faces, tree.order, tree.boxes, ball[part], ray[part], facing[part], contact[part],
+            rims,
         )  # fmt: skip
     return Depths(np.abs(ball), ray, ~np.signbit(ball), facing, contact)

@@ -12,6 +12,8 @@ from ..mesh import Mesh
 MOST = 3_000_000
 """Samples that are taken at most; large faces are then divided less."""
 
+_SLIM = 2.0
+
 
 @dataclass(frozen=True, eq=False)
 class Samples:
@@ -40,7 +42,9 @@ class Samples:
 
     @staticmethod
     def of(mesh: Mesh, spacing: float) -> "Samples":
-        """Divide faces so that no edge of a part is longer than `spacing`, as far as `MOST` goes.
+        """Divide faces into parts of about the size of `spacing`, as far as `MOST` goes.
+
+        The parts of slim faces are up to twice as long.
 
         Parameters
         ----------
@@ -51,11 +55,13 @@ class Samples:
         """
         tri = mesh.vertices[mesh.faces]
         longest = np.sqrt(((tri - np.roll(tri, 1, axis=1)) ** 2).sum(axis=2).max(axis=1))
-        parts = np.maximum(np.ceil(longest / spacing), 1).astype(np.int64)
+        cross = np.cross(tri[:, 1] - tri[:, 0], tri[:, 2] - tri[:, 0])
+        size = np.maximum(np.sqrt(np.linalg.norm(cross, axis=1)), longest / _SLIM)
+        parts = np.maximum(np.ceil(size / spacing), 1).astype(np.int64)
         room = max(MOST, len(parts))
         while (parts**2).sum() > room:
             spacing *= 1.25
-            parts = np.maximum(np.ceil(longest / spacing), 1).astype(np.int64)
+            parts = np.maximum(np.ceil(size / spacing), 1).astype(np.int64)
         begin = np.concatenate([[0], np.cumsum(parts**2)])
         points, normals, face = _sample(
             frozen(mesh.vertices, np.float64), frozen(mesh.faces, np.int32), parts, begin

@@ -643,6 +643,8 @@ export interface components {
             /** @description The largest, by number. */
             pieces: components["schemas"]["Piece"][];
             tight: boolean;
+            /** @description Keys of the questions that were asked. */
+            questions: string[];
             /** Format: double */
             seconds: number;
             findings: components["schemas"]["Finding"][];

@@ -9,6 +9,9 @@ export const inWords = (n: number) => NUMBERS[n] ?? count(n);
 export function verdictOf(revision: Revision, question: Question, rows: Row[]) {
   const leaks = placesOf(rows, "leak");
   if (question.key === "size") return sizeVerdict(revision, rows);
+  if (!revision.report.questions.includes(question.key)) {
+    return { title: "Not asked.", about: "The material has no rules to measure by." };
+  }
   const calls = listOf(question, rows, "call");
   const words = WORDS[question.key as keyof typeof WORDS];
   if (leaks) {
@@ -33,6 +36,12 @@ const WORDS = {
     leaks: (n: string) => `The inside is not clear at ${n}.`,
     tight: "Nothing inside.",
     about: () => "No voids, no solids within the solid, no debris.",
+  },
+  walls: {
+    leaks: (n: string) => `Walls are too thin at ${n}.`,
+    tight: "Thick enough everywhere.",
+    about: () =>
+      "Measured all over with the ball that fits inside and the ray to the other side, against the rules of the material ordered.",
   },
   solid: {
     leaks: (n: string) => `Pieces overlap at ${n}.`,

@@ -73,6 +73,7 @@ export const revision = (...findings: Finding[]): Revision => ({
     shells: 1,
     pieces: [piece(0)],
     tight: true,
+    questions: ["size", "closed", "solid", "inside", "walls"],
     seconds: 0.12,
     findings,
   },

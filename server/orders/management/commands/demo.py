@@ -8,6 +8,7 @@ from typing import Any
 from bench import tasks
 from bench.files import keep_file
 from bench.models import Job
+from caulkcore.sheets import usual_sheets
 from django.contrib.auth.models import User
 from django.core.management.base import BaseCommand
 from django.db import transaction
@@ -28,7 +29,7 @@ class Command(BaseCommand):
     def handle(self, *args: Any, **options: Any) -> None:
         if User.objects.exists():
             return
-        from harbour.orders import MATERIALS, orders
+        from harbour.orders import orders
 
         with transaction.atomic(), tempfile.TemporaryDirectory() as folder:
             for username, first, last, lead in PEOPLE:
@@ -36,8 +37,14 @@ class Command(BaseCommand):
                     username, password=PASSWORD, first_name=first, last_name=last, is_staff=lead
                 )
             by = User.objects.get(username="maren")
-            for key, name, process, density in MATERIALS:
-                Material.objects.create(key=key, name=name, process=process, density_g_cm3=density)
+            for sheet in usual_sheets().values():
+                Material.objects.create(
+                    key=sheet.key,
+                    name=sheet.name,
+                    process=sheet.process,
+                    density_g_cm3=sheet.density_g_cm3,
+                    rules=sheet.as_json(),
+                )
             now = timezone.now().replace(minute=0, second=0, microsecond=0)
             for demo in orders():
                 customer, _ = Customer.objects.get_or_create(name=demo.customer)

@@ -1,0 +1,226 @@
+"""Thickness against analytic solids; no thin place where nothing is thin; what each is like."""
+
+import json
+
+import manifold3d
+import numpy as np
+import pytest
+import trimesh
+from caulkcore import Mesh, cli, examine, write
+from caulkcore.errors import RefusedInput, RefusedRemedy
+from caulkcore.sheets import RuleSheet, usual_sheet, usual_sheets
+from caulkcore.walls import Walls, sound_walls
+from makers import box, cone, sphere, torus
+
+Solid = manifold3d.Manifold
+
+
+def made(solid: manifold3d.Manifold) -> Mesh:
+    raw = solid.to_mesh64()
+    return Mesh(np.asarray(raw.vert_properties)[:, :3], np.asarray(raw.tri_verts))
+
+
+def block(x: float, y: float, z: float) -> manifold3d.Manifold:
+    return Solid.cube((x, y, z), True)
+
+
+def rod(length: float, radius: float, sides: int = 48) -> manifold3d.Manifold:
+    return Solid.cylinder(length, radius, radius, sides)
+
+
+BASE = block(20, 20, 10)
+FIN = BASE + block(18, 1, 10).translate((0, 0, 9))
+PIN = BASE + rod(15, 0.5).translate((0, 0, 4))
+WINDOW = block(20, 20, 6) - block(16, 16, 2.5).translate((0, 0, 1.75)) - block(
+    16, 16, 2.5
+).translate((0, 0, -1.75))  # fmt: skip
+PIPE = rod(12, 10, 96) - rod(20, 9, 96).translate((0, 0, -4))
+SLIT = block(20, 20, 10) - block(30, 0.4, 5).translate((0, 0, 5))
+
+# solid, limit, thickness, area of thin skin, free-standing, wire
+THIN = {
+    "plate": (block(30, 20, 1), 1.5, 1.0, 1200, True, False),
+    "tube": (PIPE, 1.5, 0.9995, 1430, True, False),
+    "ball shell": (Solid.sphere(20, 96) - Solid.sphere(19, 96), 1.5, 0.9985, 9550, True, False),
+    "fin": (FIN, 1.5, 1.0, 324, True, False),
+    "window": (WINDOW, 1.5, 1.0, 512, False, False),
+    "pin": (PIN, 1.5, 0.9979, 44, True, True),
+    "bar": (block(1, 1.5, 20), 1.8, 1.0, 100, True, True),
+    "bridge": (BASE + BASE.translate((30, 0, 0)) + block(12, 1, 1).translate((15, 0, 0)),
+               1.5, 1.0, 40, False, True),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("name", THIN)
+def test_a_thin_place_has_its_thickness_area_and_nature(name: str) -> None:
+    solid, limit, thickness, area, free, wire = THIN[name]
+    regions = sound_walls(made(solid), limit).regions(limit)
+    assert len(regions) == 1
+    assert regions.thickness[0] == pytest.approx(thickness, rel=0.01)
+    assert regions.area[0] == pytest.approx(area, rel=0.05)
+    assert (bool(regions.free_standing[0]), bool(regions.wire[0])) == (free, wire)
+
+
+SOUND = {
+    "cube": lambda: box(10),
+    "ball": lambda: sphere(20, 4),
+    "ring": torus,
+    "chamfered": lambda: made(
+        Solid.hull(block(10, 10, 8) + block(8, 10, 10) + block(10, 8, 10))
+    ),
+    "teeth": lambda: made(
+        rod(8, 12, 64)
+        + sum((block(4, 30, 8).rotate((0, 0, a)).translate((0, 0, 4)) for a in range(0, 180, 30)),
+              start=Solid())
+    ),
+    "creased": lambda: creased(),
+    "slit": lambda: made(SLIT),
+}  # fmt: skip
+
+
+def creased() -> Mesh:
+    """A thick ball with sharp furrows and ridges all over."""
+    ball = sphere(20, 5)
+    way = ball.vertices / 20
+    depth = 0.6 * np.abs(np.sin(9 * np.arctan2(way[:, 1], way[:, 0]))) * (1 - way[:, 2] ** 2)
+    return Mesh(ball.vertices * (1 + depth / 20)[:, None], ball.faces)
+
+
+@pytest.mark.parametrize("name", SOUND)
+def test_nothing_is_thin_where_nothing_is(name: str) -> None:
+    walls = sound_walls(SOUND[name](), 2.0)
+    assert len(walls.regions(2.0)) == 0
+
+
+def test_the_tip_of_a_cone_is_thin() -> None:
+    regions = sound_walls(cone(), 1.0).regions(1.0)
+    assert len(regions) == 1
+    assert regions.at[0][2] == pytest.approx(cone().bounds[1][2], abs=1.5)
+
+
+def test_a_wedge_is_as_thick_as_it_is_wide() -> None:
+    # 40 long, from 0.5 to 4.5 thick
+    points = np.array([(x, y, z) for x in (0, 40) for y in (0, 10) for z in (-1, 1)], dtype=float)
+    points[:, 2] *= 0.25 + points[:, 0] / 20
+    wedge = trimesh.convex.convex_hull(points)
+    walls = sound_walls(Mesh(wedge.vertices, wedge.faces), 3.0)
+    flank = (np.abs(walls.samples.normals[:, 2]) > 0.9) & walls.depths.across
+    x = walls.samples.points[flank, 0]
+    # the ball touches both flanks alike: its middle is on the middle plane
+    slope = np.arctan(1 / 20)
+    true = 2 * (0.25 + x / 20) * np.cos(slope) / (0.5 + 0.5 * np.cos(2 * slope)) * np.cos(slope)
+    inner = (x > 3) & (x < 36)
+    assert inner.sum() > 300
+    assert np.allclose(walls.depths.ball[flank][inner], true[inner], rtol=0.01)
+
+
+def turned(mesh: Mesh) -> Mesh:
+    way = trimesh.transformations.random_rotation_matrix(np.array([0.1, 0.6, 0.9]))[:3, :3]
+    return Mesh(mesh.vertices @ way.T, mesh.faces)
+
+
+def refined(mesh: Mesh) -> Mesh:
+    return Mesh(*trimesh.remesh.subdivide(mesh.vertices, mesh.faces))
+
+
+@pytest.mark.parametrize("change", [turned, refined])
+@pytest.mark.parametrize("name", ["fin", "window", "pin"])
+def test_the_answer_stays_when_the_mesh_is_turned_or_refined(change, name: str) -> None:
+    mesh, limit = made(THIN[name][0]), THIN[name][1]
+    before, after = (sound_walls(m, limit).regions(limit) for m in (mesh, change(mesh)))
+    assert len(before) == len(after) == 1
+    assert after.thickness[0] == pytest.approx(before.thickness[0], rel=0.02)
+    assert after.area[0] == pytest.approx(before.area[0], rel=0.05)
+    assert after.free_standing[0] == before.free_standing[0]
+    assert after.wire[0] == before.wire[0]
+
+
+def slow_ball(walls: Walls, sample: int) -> float:
+    """The ball by bisection, against trimesh's nearest points."""
+    solid = trimesh.Trimesh(walls.mesh.vertices, walls.mesh.faces, process=False)
+    p, n = walls.samples.points[sample], walls.samples.normals[sample]
+    low, high = 0.0, walls.most / 2
+    for _ in range(40):
+        r = (low + high) / 2
+        _, distance, _ = trimesh.proximity.closest_point_naive(solid, [p - r * n])
+        low, high = (r, high) if distance[0] >= r * (1 - 1e-5) else (low, r)
+    return 2 * low
+
+
+def test_balls_agree_with_a_slow_search_for_them() -> None:
+    walls = sound_walls(made(FIN), 1.5)
+    across = np.flatnonzero(walls.depths.across)
+    for sample in across[:: len(across) // 12].tolist():
+        assert walls.depths.ball[sample] == pytest.approx(slow_ball(walls, sample), rel=2e-3)
+
+
+def test_an_open_mesh_is_measured_where_it_can_be_and_says_so() -> None:
+    mesh = made(FIN)
+    walls = sound_walls(Mesh(mesh.vertices, mesh.faces[1:]), 1.5)
+    assert walls.open_faces == len(mesh.faces) - 1
+    side = (np.abs(walls.samples.normals[:, 1]) > 0.9) & (walls.samples.points[:, 2] > 6)
+    assert np.allclose(walls.depths.wall[side], 1.0, rtol=1e-3)
+    cube = box()
+    assert len(sound_walls(Mesh(cube.vertices, cube.faces[1:]), 2.0).regions(2.0)) == 0
+
+
+@pytest.mark.parametrize("limit", [0.0, -1.0, 1e6, float("nan")])
+def test_absurd_limits_are_refused_with_the_range(limit: float) -> None:
+    with pytest.raises(RefusedRemedy, match=r"from 0\.01 to 100 mm"):
+        sound_walls(box(), limit)
+
+
+def test_findings_hang_on_the_material() -> None:
+    mesh = made(PIN)
+    kinds = {
+        key: {f.kind for f in examine(mesh, sheet=usual_sheets()[key]).findings}
+        for key in ("standard-resin", "binder-steel")
+    }
+    assert kinds["standard-resin"] == set()
+    assert kinds["binder-steel"] == {"thin-wires"}
+    (finding,) = examine(mesh, sheet=usual_sheet("binder-steel")).findings
+    (place,) = finding.places
+    assert finding.severity == "call"
+    assert place.measure == "1.00 of 2.00 mm"
+    assert mesh.vertices[mesh.faces[place.faces]].reshape(-1, 3)[:, 2].min() >= 4
+    report = examine(mesh)
+    assert "walls" not in report.questions
+
+
+def test_the_command_line_tells_thin_places(tmp_path, capsys) -> None:
+    path = tmp_path / "fin.stl"
+    write(made(FIN), path)
+    assert cli.main(["walls", str(path), "--min", "1.5", "--json"]) == 1
+    told = json.loads(capsys.readouterr().out)
+    assert told["thinnest_mm"] == pytest.approx(1.0, rel=1e-3)
+    assert told["thin_area_mm2"] == pytest.approx(324, rel=0.02)
+    assert set(told["percentiles"]) == {"1", "5", "50"}
+    (region,) = told["regions"]
+    assert region["free_standing"]
+    assert not region["wire"]
+    assert cli.main(["walls", str(path), "--min", "0.9"]) == 0
+    assert "nothing thin" in capsys.readouterr().out
+    assert cli.main(["walls", str(path), "--min", "0"]) == 2
+    assert "from 0.01 to 100 mm" in capsys.readouterr().err
+    assert cli.main(["check", str(path), "--material", "binder-steel"]) == 0
+    assert "1 thin free wall thinner than binder steel" in capsys.readouterr().out
+    assert cli.main(["check", str(path), "--material", "gold"]) == 2
+    assert "There is no material “gold”" in capsys.readouterr().err
+
+
+@pytest.mark.parametrize(
+    ("change", "words"),
+    [
+        ({"wall_free": -1}, "“wall_free” must be from 0 to 100 mm"),
+        ({"wall_free": "thick"}, "“wall_free” must be"),
+        ({"largest": [1, 2]}, "three sides"),
+        ({"density_g_cm3": 0}, "density_g_cm3"),
+        ({"price_per_part": -1}, "price"),
+        ({"colour": "red"}, "has no “colour”"),
+    ],
+)
+def test_a_rule_sheet_is_checked(change, words: str) -> None:
+    good = usual_sheet("tough-resin").as_json()
+    assert RuleSheet.from_json(good) == usual_sheet("tough-resin")
+    with pytest.raises(RefusedInput, match=words):
+        RuleSheet.from_json({**good, **change})
