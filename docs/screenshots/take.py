@@ -79,7 +79,7 @@ def walk(page: Pictures) -> None:
     page.key("e")
     page.key("m")
     page.one("[data-revision='1']")
-    page.key("5")
+    page.key("6")
     page.key("d")
     page.one("[data-testid=release]")
     page.shot("bench-release")

@@ -55,7 +55,8 @@ def seam(item: Item) -> list[Segment]:
     segments = []
     for q in QUESTIONS:
         if q.key not in report["questions"]:
-            words = "no rules for the material"
+            crossed = any(s.question == "solid" and s.state == LEAKS for s in segments)
+            words = "waits for one solid" if crossed else "no rules for the material"
             segments.append(Segment(q.key, q.title, NOT_RUN, words, can_wait=True))
             continue
         found = [f for f in report["findings"] if f["kind"] in q.kinds]

@@ -10,6 +10,7 @@ from caulkcore import Mesh, cli, examine, write
 from caulkcore.errors import RefusedInput, RefusedRemedy
 from caulkcore.sheets import RuleSheet, usual_sheet, usual_sheets
 from caulkcore.walls import Walls, sound_walls
+from harbour import breakers as b
 from makers import box, cone, sphere, torus
 
 Solid = manifold3d.Manifold
@@ -183,8 +184,10 @@ def test_findings_hang_on_the_material() -> None:
     assert finding.severity == "call"
     assert place.measure == "1.00 of 2.00 mm"
     assert mesh.vertices[mesh.faces[place.faces]].reshape(-1, 3)[:, 2].min() >= 4
-    report = examine(mesh)
-    assert "walls" not in report.questions
+    assert "walls" not in examine(mesh).questions
+    crossed = b.soup(mesh, box(4, (10, 0, 0)))
+    assert "walls" in examine(mesh, sheet=usual_sheet("binder-steel")).questions
+    assert "walls" not in examine(crossed, sheet=usual_sheet("binder-steel")).questions
 
 
 def test_the_command_line_tells_thin_places(tmp_path, capsys) -> None:

@@ -37,6 +37,7 @@ HOLE = finding("open-edges", "leak", 2)
 SHEET = finding("open-sheets", "call")
 UNIT = finding("unit-suspect", "call")
 VOID = finding("sealed-voids", "call")
+OVERLAP = finding("overlapping-shells", "leak")
 WIRE = finding("thin-wires", "call", 2)
 FLAT = finding("zero-area-faces", "note", 3)
 
@@ -58,6 +59,7 @@ FLAT = finding("zero-area-faces", "note", 3)
         ("thin", item(WIRE), "walls", "your call", "2 thin wires"),
         ("thick", item(), "walls", "tight", "thick enough"),
         ("no rules", item(asked=ALL[:-1]), "walls", "not run", "no rules"),
+        ("crossed", item(OVERLAP, asked=ALL[:-1]), "walls", "not run", "waits for one solid"),
         ("no rules", item(asked=ALL[:-1]), "release", "not run", "ready"),
         ("two", item(HOLE, VOID), "release", "not run", "waits for 2 questions"),
         ("released", item(released="3mf"), "release", "tight", "released as 3MF"),

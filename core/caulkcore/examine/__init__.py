@@ -41,7 +41,8 @@ def examine(
     limits : Limits
         The shop's.
     sheet : RuleSheet, optional
-        What the material asks for; without it the question *Walls* is not asked.
+        What the material asks for; without it the question *Walls* is not asked, nor where skins
+        cross.
 
     Returns
     -------
@@ -66,7 +67,9 @@ def examine(
     if "inside" in questions:
         progress.step("Looking inside", 0.95)
         findings += inside.find(skin, limits)
-    if sheet is None:
+    # where skins cross, some of them lie in material, and walls mean nothing
+    crossed = any(f.kind in ("overlapping-shells", "self-intersections") for f in findings)
+    if sheet is None or crossed:
         questions = tuple(q for q in questions if q != "walls")
     elif "walls" in questions:
         findings += thin.find(mesh, sheet, whole.part(0.5, 1.0))

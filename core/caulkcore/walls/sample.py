@@ -9,7 +9,7 @@ import numpy as np
 from ..arrays import Array, frozen
 from ..mesh import Mesh
 
-MOST = 3_000_000
+MOST = 400_000
 """Samples that are taken at most; large faces are then divided less."""
 
 _SLIM = 2.0
