@@ -52,7 +52,7 @@ def seam(item: Item) -> list[Segment]:
         ]
     report = item.current.report
     waived = {w.kind for w in item.waivers.all()}
-    segments = []
+    segments: list[Segment] = []
     for q in QUESTIONS:
         if q.key not in report["questions"]:
             crossed = any(s.question == "solid" and s.state == LEAKS for s in segments)

@@ -2,8 +2,10 @@
 
 import time
 
+import numpy as np
+
 from ..kinds import QUESTIONS
-from ..mesh import Mesh
+from ..mesh import Array, Mesh
 from ..progress import SILENT, Progress
 from ..sheets import RuleSheet
 from ..units import GIVEN, UnitGuess
@@ -72,7 +74,17 @@ def examine(
     if sheet is None or crossed:
         questions = tuple(q for q in questions if q != "walls")
     elif "walls" in questions:
-        findings += thin.find(mesh, sheet, whole.part(0.5, 1.0))
+        findings += thin.find(mesh, sheet, _meant(skin, limits), whole.part(0.5, 1.0))
     found = pieces(skin, limits)
     seconds = time.perf_counter() - start
     return Report(mesh, found, tuple(findings), seconds, unit, questions)
+
+
+def _meant(skin: Skin, limits: Limits) -> Array:
+    """Faces that are no debris and no part of an open sheet, shape (m,)."""
+    shell, _ = skin.shells
+    stays = ~skin.sheets
+    stays[inside.debris(skin, limits)] = False
+    meant = np.zeros(len(skin.mesh.faces), dtype=bool)
+    meant[skin.kept] = stays[shell]
+    return meant

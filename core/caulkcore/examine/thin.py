@@ -6,7 +6,7 @@ import numpy as np
 
 from ..groups import Groups
 from ..kinds import noun
-from ..mesh import Mesh
+from ..mesh import Array, Mesh
 from ..progress import SILENT, Progress
 from ..sheets import RuleSheet
 from ..walls import Regions, Walls, sound_walls
@@ -25,8 +25,17 @@ _DANGER = {
 }
 
 
-def find(mesh: Mesh, sheet: RuleSheet, progress: Progress = SILENT) -> list[Finding]:
-    """The findings of *Walls*."""
+def find(mesh: Mesh, sheet: RuleSheet, meant: Array, progress: Progress = SILENT) -> list[Finding]:
+    """The findings of *Walls*.
+
+    Parameters
+    ----------
+    mesh : Mesh
+    sheet : RuleSheet
+    meant : ndarray, shape (m,), bool
+        Faces that are there to stay: not those of debris or of open sheets.
+    progress : Progress
+    """
     limits = {sheet.wall_limit(free, wire) for _, wire, frees, _ in _KINDS for free in frees} - {
         0.0
     }
@@ -42,7 +51,11 @@ def find(mesh: Mesh, sheet: RuleSheet, progress: Progress = SILENT) -> list[Find
             regions = grown.get(limit)
             if regions is not None:
                 rows = np.flatnonzero((regions.wire == wire) & (regions.free_standing == free))
-                chosen += [(limit, regions, int(row)) for row in rows]
+                chosen += [
+                    (limit, regions, int(row))
+                    for row in rows
+                    if meant[walls.samples.face[regions.samples[int(row)]]].any()
+                ]
         if chosen:
             found.append(_finding(walls, sheet, kind, title, chosen))
     return found
@@ -64,10 +77,18 @@ def _finding(
         mine = parts[i]
         normal = walls.samples.normals[mine[np.argmin(walls.depths.wall[mine])]]
         faces = np.unique(face[mine])
-        made = place_of(walls.mesh, title, measure, len(faces), faces=faces, facing=normal)
+        made = place_of(
+            walls.mesh,
+            title,
+            measure,
+            len(faces),
+            faces=faces,
+            curves=regions.outline[regions.outline_of == row],
+            facing=normal,
+        )
         return replace(made, at=regions.at[row])
 
-    def faces(some: np.ndarray) -> np.ndarray:
+    def faces(some: Array) -> Array:
         return np.unique(face[parts.of(some)])
 
     n = len(chosen)

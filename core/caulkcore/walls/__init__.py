@@ -102,5 +102,5 @@ def sound_walls(mesh: Mesh, limit: float, progress: Progress = SILENT) -> Walls:
     )  # fmt: skip
     shell, count = topology.shells
     is_open = np.zeros(count, dtype=bool)
-    is_open[shell[np.flatnonzero(topology.partner < 0) // 3]] = True
+    is_open[shell[np.flatnonzero(open_edges) // 3]] = True
     return Walls(mesh, samples, depths, most, int(is_open[shell].sum()), tree, topology.partner)

@@ -18,7 +18,7 @@ ONE_SIDED = 0.8
 to more than this share of their lengths."""
 RIM = np.deg2rad(20.0)
 """A region ends at a rim, not in thicker material, where the surface turns outward by more."""
-ROUND = 3.0
+ROUND = 2.0
 """A region is a wire when, across the thickness, it is at most this many times as wide."""
 _ASKED = 24
 _WAYS = 6
@@ -39,6 +39,10 @@ class Regions:
     area : ndarray, shape (r,)
         Of skin, both sides together, mm².
     free_standing, wire : ndarray, shape (r,), bool
+    outline : ndarray, shape (k, 2, 3)
+        Segments between thin and thicker skin: the contour of the limit.
+    outline_of : ndarray, shape (k,)
+        The region that each belongs to.
     """
 
     samples: Groups
@@ -47,6 +51,8 @@ class Regions:
     area: Array
     free_standing: Array
     wire: Array
+    outline: Array
+    outline_of: Array
 
     def __len__(self) -> int:
         return len(self.thickness)
@@ -92,29 +98,45 @@ def thin_regions(
     groups = groups.take(np.flatnonzero(area >= SPECK * limit * limit))
     least = groups.reduce(np.minimum, wall[groups.items])
     groups = groups.take(np.argsort(least, kind="stable"))
+    ends = _ends(samples, partner, groups, thin)
     where = np.array([groups[g][np.argmin(wall[groups[g]])] for g in range(len(groups))], dtype=int)
     return Regions(
         groups,
         wall[where],
         samples.points[where].reshape(-1, 3),
         groups.reduce(np.add, samples.area[groups.items]),
-        _free_standing(samples, partner, groups, thin),
+        _free_standing(samples, groups, ends),
         _wire(samples, depths, tree, groups),
+        ends.segments,
+        ends.owner,
     )
 
 
-def _free_standing(samples: Samples, partner: Array, groups: Groups, thin: Array) -> Array:
-    """Whether each region goes on into thicker material on one side only, or on none."""
+@dataclass(frozen=True, eq=False)
+class _Ends:
+    """Where regions end: the segment, the region, the samples on either side."""
+
+    segments: Array
+    owner: Array
+    mine: Array
+    other: Array
+
+
+def _ends(samples: Samples, partner: Array, groups: Groups, thin: Array) -> _Ends:
     items = groups.items
     owner = np.repeat(np.arange(len(groups)), groups.sizes)
     beyond = neighbours(samples.parts, samples.begin, samples.face, partner, items)
     row, side = np.nonzero((beyond >= 0) & ~thin[beyond])
-    other = beyond[row, side]
     mine = items[row]
-    corners = samples.corners(mine)
-    here = np.arange(len(mine))
-    edge = corners[here, (side + 1) % 3] - corners[here, side]
-    normal, after = samples.normals[mine], samples.normals[other]
+    corners, here = samples.corners(mine), np.arange(len(mine))
+    segments = np.stack([corners[here, side], corners[here, (side + 1) % 3]], axis=1)
+    return _Ends(segments, owner[row], mine, beyond[row, side])
+
+
+def _free_standing(samples: Samples, groups: Groups, ends: _Ends) -> Array:
+    """Whether each region goes on into thicker material on one side only, or on none."""
+    edge = ends.segments[:, 1] - ends.segments[:, 0]
+    normal, after = samples.normals[ends.mine], samples.normals[ends.other]
     outward = np.cross(edge, normal)
     # convex by how far the surface beyond turns away
     turn = np.arctan2(
@@ -125,8 +147,8 @@ def _free_standing(samples: Samples, partner: Array, groups: Groups, thin: Array
     goes_on = turn < RIM
     total = np.zeros((len(groups), 3))
     length = np.zeros(len(groups))
-    np.add.at(total, owner[row[goes_on]], outward[goes_on])
-    np.add.at(length, owner[row[goes_on]], np.linalg.norm(outward[goes_on], axis=1))
+    np.add.at(total, ends.owner[goes_on], outward[goes_on])
+    np.add.at(length, ends.owner[goes_on], np.linalg.norm(outward[goes_on], axis=1))
     return np.linalg.norm(total, axis=1) >= ONE_SIDED * length
 
 

@@ -8,7 +8,7 @@ import { CAULK } from "../ui/seam-look";
 import { nextWord } from "./filters";
 
 const ROW = 46;
-const COLUMNS = "minmax(128px,1fr) minmax(180px,1.5fr) 116px 44px 92px 228px minmax(150px,1.4fr)";
+const COLUMNS = "minmax(128px,1fr) minmax(180px,1.5fr) 116px 44px 92px 252px minmax(140px,1.3fr)";
 
 type Props = {
   items: ItemLine[];
