@@ -173,6 +173,10 @@ class ParameterSerializer(serializers.Serializer[Any]):
     about = serializers.CharField()
     kind = serializers.ChoiceField(("places", "switch", "choice", "number"))
     choices = serializers.ListField(child=serializers.CharField())
+    offers = serializers.ListField(
+        child=serializers.CharField(allow_blank=True),
+        help_text="What a button says that takes each choice; empty for those without a button.",
+    )
     unit = serializers.CharField()
     least = serializers.FloatField()
     most = serializers.FloatField()

@@ -5,7 +5,7 @@ this list; adding a remedy is adding an entry here.
 """
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any, Literal
 
 from ..errors import RefusedRemedy
@@ -27,6 +27,8 @@ class Parameter:
         ``places`` are numbers of a finding's places; none means all.
     choices : tuple of str
         For ``choice``.
+    offers : tuple of str
+        For ``choice``: what a button says that takes each; empty for those without a button.
     unit : str
         For ``number``.
     least, most : float
@@ -39,6 +41,7 @@ class Parameter:
     about: str
     kind: Literal["places", "switch", "choice", "number"]
     choices: tuple[str, ...] = ()
+    offers: tuple[str, ...] = ()
     unit: str = ""
     least: float = 0.0
     most: float = 0.0
@@ -126,6 +129,11 @@ _INVERTED = Parameter(
     "than a hundredth of the volume, and leaves it out else.",
     "choice",
     ("ask", "drop", "keep"),
+    (
+        "",
+        "The same, leaving out what is inside out",
+        "The same, with what is inside out as material",
+    ),
     default="ask",
 )
 
@@ -255,7 +263,7 @@ OPERATIONS = (
         "united",
         "Makes one skin of overlapping pieces; only faces that cross are divided.",
         ("overlapping-shells",),
-        (_PLACES, _INVERTED),
+        (_PLACES, replace(_INVERTED, offers=())),
         untangle.unite,
     ),
     Operation(

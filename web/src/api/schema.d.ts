@@ -560,6 +560,8 @@ export interface components {
             about: string;
             kind: components["schemas"]["ParameterKindEnum"];
             choices: string[];
+            /** @description What a button says that takes each choice; empty for those without a button. */
+            offers: string[];
             unit: string;
             /** Format: double */
             least: number;

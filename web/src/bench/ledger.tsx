@@ -12,7 +12,9 @@ type Props = {
   onChoose: (row: Row) => void;
   operations: Operation[];
   /** Null when nothing can be run now. */
-  onRun: ((operation: Operation, places: number[] | null) => void) | null;
+  onRun:
+    | ((operation: Operation, places: number[] | null, chosen?: Record<string, string>) => void)
+    | null;
   onAccept: ((kind: string, reason: string) => void) | null;
   /** Reasons for which kinds were accepted. */
   accepted: Map<string, string>;
@@ -97,6 +99,13 @@ function Remedies({ row, operations, onRun, onAccept, accepted }: Props & { row:
                 onClick={onRun && (() => onRun(operation, null))}
               />
             )}
+            {offersOf(operation).map(({ says, chosen }) => (
+              <Offer
+                key={says}
+                title={says}
+                onClick={onRun && (() => onRun(operation, single ? [row.place] : null, chosen))}
+              />
+            ))}
             {!single && (
               <Offer
                 title={operation.title}
@@ -117,6 +126,14 @@ function Remedies({ row, operations, onRun, onAccept, accepted }: Props & { row:
     </div>
   );
 }
+
+/** What can be chosen about an operation by buttons of its own. */
+const offersOf = (operation: Operation) =>
+  operation.parameters.flatMap(({ name, choices, offers }) =>
+    choices.flatMap((choice, i) =>
+      offers[i] ? [{ says: offers[i], chosen: { [name]: choice } }] : [],
+    ),
+  );
 
 /** A person's decision to take all of a kind as it is, with the reason. */
 function Accept(props: {

@@ -37,6 +37,7 @@ const operation = (name: string, answers: string[], places = true): Operation =>
           about: "",
           kind: "places",
           choices: [],
+          offers: [],
           unit: "",
           least: 0,
           most: 0,
@@ -97,6 +98,20 @@ describe("the ledger", () => {
     await user.click(screen.getByText("The same at all 5,000 places"));
     expect(given.onRun).toHaveBeenLastCalledWith(operations[0], null);
     expect(screen.queryByPlaceholderText(/Accept as it is/)).toBeNull();
+  });
+
+  it("offers what can be chosen about a remedy by a button of its own", async () => {
+    const chosen = operation("untangle", ["open-edges"]);
+    chosen.parameters.push({
+      ...chosen.parameters[0]!,
+      name: "inverted",
+      kind: "choice",
+      choices: ["ask", "keep"],
+      offers: ["", "The same, as material"],
+    });
+    const { user } = show(<Ledger {...given} operations={[chosen]} chosen={2} />);
+    await user.click(screen.getByText("The same, as material"));
+    expect(given.onRun).toHaveBeenLastCalledWith(chosen, [2], { inverted: "keep" });
   });
 
   it("asks for a reason before a call is accepted", async () => {

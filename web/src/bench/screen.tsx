@@ -222,10 +222,14 @@ function Bench({ id, onKeys }: { id: number; onKeys: () => void }) {
     "?": onKeys,
   });
 
-  const run = (operation: Operation, places: number[] | null) =>
+  const run = (
+    operation: Operation,
+    places: number[] | null,
+    chosen: Record<string, string> = {},
+  ) =>
     actions.operate.mutate({
       operation: operation.name,
-      parameters: places ? { places } : {},
+      parameters: { ...chosen, ...(places ? { places } : {}) },
     });
   const problem = [
     actions.mend,
