@@ -10,7 +10,7 @@ from caulkcore.formats import read_bytes
 from caulkcore.labels import Labels
 from caulkcore.packing import load, load_labelled, report_for_screen, save
 from harbour import breakers as b
-from makers import box, sphere
+from makers import ascii_stl, box, sphere
 
 
 def obj_of(*parts: tuple[str, Mesh]) -> bytes:
@@ -48,6 +48,13 @@ def names_of(data: bytes, name: str = "a.obj") -> list[str]:
 def test_objects_and_groups_of_an_obj(headings, expected) -> None:
     data = obj_of((headings[0], box()), (headings[1], box(4, (20, 0, 0))))
     assert names_of(data) == [expected[0]] * 12 + [expected[1]] * 12
+
+
+def test_solids_of_an_ascii_stl() -> None:
+    data = ascii_stl(box(), "the hull") + ascii_stl(box(4, (20, 0, 0)), "mast")
+    assert names_of(data, "a.stl") == ["the hull"] * 12 + ["mast"] * 12
+    same = ascii_stl(box()) + ascii_stl(box(4, (20, 0, 0)))
+    assert read_bytes(same, "a.stl").labels is None
 
 
 @pytest.mark.parametrize("headings", [("", ""), ("o part", ""), ("g a", "g a")])

@@ -74,7 +74,8 @@ def _read_ascii(data: bytes) -> Source:
     most = data.lower().count(b"vertex")
     corners = np.empty((most, 3))
     again = np.empty((most * 3, 3), dtype=np.int64)
-    n, used, solids, closed, problem, where = scan.scan_stl(buffer, corners, again)
+    named = np.empty((data.lower().count(b"solid"), 3), dtype=np.int64)
+    n, used, solids, closed, problem, where = scan.scan_stl(buffer, corners, again, named)
     line = data.count(b"\n", 0, where) + 1
     if problem == scan.CUT_OFF:
         raise RefusedInput(f"The file is cut off in the middle of a triangle, at line {line:,}.")
@@ -89,7 +90,15 @@ def _read_ascii(data: bytes) -> Source:
         notes.append("The file has no “endsolid” at its end; it may have been cut off.")
     if solids > 1:
         notes.append(f"The file holds {solids} solids; they were read together.")
-    return make_source(corners[:n], None, "stl-ascii", notes)
+    labels = _labels(data, named[:solids], n // 3) if solids > 1 else None
+    return make_source(corners[:n], None, "stl-ascii", notes, labels=labels)
+
+
+def _labels(data: bytes, named: Array, triangles: int) -> tuple[list[str], Array]:
+    """The solids' names, and that of each triangle; those before any solid have none."""
+    names = ["", *(data[a:b].decode("utf-8", "replace") for a, b, _ in named.tolist())]
+    begins = named[:, 2] // 3
+    return names, np.searchsorted(begins, np.arange(triangles), side="right")
 
 
 def read_again(data: bytes, values: Array, again: Array) -> None:

@@ -114,7 +114,7 @@ _ENDSOLID = np.frombuffer(b"endsolid", dtype=np.uint8)
 
 
 @nb.njit(cache=True)
-def scan_stl(text: Array, corners: Array, again: Array):  # type: ignore[no-untyped-def]
+def scan_stl(text: Array, corners: Array, again: Array, names: Array):  # type: ignore[no-untyped-def]
     """Read an ASCII STL.
 
     Parameters
@@ -125,6 +125,9 @@ def scan_stl(text: Array, corners: Array, again: Array):  # type: ignore[no-unty
         Filled with the corners; `k` must be at least the number of ``vertex`` words.
     again : ndarray, shape (j, 3), int64
         Filled with flat index, start and end of numbers that Python should read itself.
+    names : ndarray, shape (s, 3), int64
+        Filled with start and end of each solid's name, and the corners read before it; `s` must be
+        at least the number of ``solid`` words.
 
     Returns
     -------
@@ -181,11 +184,14 @@ def scan_stl(text: Array, corners: Array, again: Array):  # type: ignore[no-unty
             while i < end and text[i] != 10 and text[i] != 13:
                 i += 1
         elif _word_is(text, i, end, _SOLID):
-            solids += 1
             closed = False
             i += 5
+            names[solids, 0] = i
+            names[solids, 2] = n
             while i < end and text[i] != 10 and text[i] != 13:
                 i += 1
+            names[solids, 1] = i
+            solids += 1
         else:
             while i < end and not _is_space(text[i]):
                 i += 1
