@@ -137,6 +137,61 @@ def test_mending_untangles_and_changes_nothing_else(mesh: Mesh) -> None:
     assert outcome.account.unchanged_faces > 0.4 * len(mesh.faces)
 
 
+def twin(mesh: Mesh, rng: np.random.Generator) -> Mesh:
+    """The solid, and the same again a bit aside."""
+    shift = rng.uniform(0.1, 0.4, 3) * mesh.size
+    return b.soup(mesh, Mesh(mesh.vertices + shift, mesh.faces))
+
+
+def rough(mesh: Mesh, rng: np.random.Generator) -> Mesh:
+    """The solid with its corners moved by a good part of an edge."""
+    edge = np.sqrt(mesh.area / len(mesh.faces))
+    return Mesh(mesh.vertices + rng.normal(size=mesh.vertices.shape) * 0.35 * edge, mesh.faces)
+
+
+def twin_with_a_hole(mesh: Mesh, rng: np.random.Generator) -> Mesh:
+    return b.without(twin(mesh, rng), np.array([int(rng.integers(len(mesh.faces)))]))
+
+
+def twin_doubled_and_turned(mesh: Mesh, rng: np.random.Generator) -> Mesh:
+    made = twin(mesh, rng)
+    some = np.unique(rng.integers(len(made.faces), size=3))
+    return b.turned(b.doubled(made, some), some)
+
+
+CROSSED = {
+    "twin": twin,
+    "rough": rough,
+    "twin, a hole": twin_with_a_hole,
+    "twin, copies and turned faces": twin_doubled_and_turned,
+}
+
+
+@pytest.mark.parametrize("how", CROSSED)
+@pytest.mark.parametrize("name", ["sphere", "torus", "cone", "tube", "gauge lid", "bell frame"])
+def test_crossed_solids_become_one_or_are_refused_with_the_reason(name: str, how: str) -> None:
+    solid = sound(name)
+    made = b.soup(CROSSED[how](solid, np.random.default_rng(len(name))))
+    made = Mesh(made.vertices.astype(np.float32), made.faces)
+    outcome = mend(made)
+    if outcome.refused is not None:
+        assert how == "rough"
+        assert "inside out; whether that is material or air" in outcome.refused
+        return
+    assert_tight_by_referees(outcome.mesh)
+    assert_one_clean_skin(outcome.mesh)
+    assert outcome.mesh.volume < 2 * solid.volume
+    if how.startswith("twin"):
+        # the hole's face was flat, or nearly: nothing is lost by filling it
+        whole = twin(solid, np.random.default_rng(len(name)))
+        rounded = whole.vertices.astype(np.float32).astype(float)
+        none = np.zeros((0, 3))
+        theirs = mesh_boolean(
+            rounded, whole.faces.astype(np.int64), none, none.astype(np.int64), "union"
+        )
+        assert outcome.mesh.volume == pytest.approx(volume(*theirs[:2]), rel=1e-3)
+
+
 def test_a_piece_inside_the_others_is_told() -> None:
     mesh = b.soup(box(), box(10, (9, 1, 1)), box(4, (4.5, 0.5, 0.5)))
     outcome = mend(mesh)
