@@ -14,6 +14,7 @@ import subprocess
 import sys
 import venv
 from collections.abc import Iterable
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 ROOT = Path(__file__).resolve().parents[1]
@@ -35,8 +36,8 @@ def say(line: str) -> None:
     print(line, file=sys.stderr, flush=True)
 
 
-def _run(command: list[str], what: str, **more: object) -> None:
-    log = ROOT / ".stamps" / "setup.log"
+def _run(command: list[str], what: str, to: str = "setup.log", **more: object) -> None:
+    log = ROOT / ".stamps" / to
     log.parent.mkdir(exist_ok=True)
     with log.open("ab") as out:
         out.write(f"\n$ {' '.join(command)}\n".encode())
@@ -111,8 +112,10 @@ def kernels() -> None:
     digest = _digest((ROOT / "core").rglob("*.py"))
     if _fresh("kernels", digest):
         return
-    say("Compiling the kernels (once, about a minute)")
-    _run([str(PYTHON), "-m", "caulkcore.warm"], "Compiling the kernels", env=environment())
+    say("Compiling the kernels (once, some minutes)")
+    warm = [str(PYTHON), "-m", "caulkcore.warm"]
+    # a log of its own: other things may be set up meanwhile
+    _run(warm, "Compiling the kernels", to="kernels.log", env=environment())
     _stamp("kernels", digest)
 
 
@@ -166,11 +169,14 @@ def browser() -> None:
 def everything(level: int) -> None:
     """All that a level needs, but for the running of it."""
     python_packages(level)
-    kernels()
-    postgres_programs()
-    front_end()
-    if level >= DEV:
-        browser()
+    # compiling takes one core for minutes
+    with ThreadPoolExecutor(1) as aside:
+        compiled = aside.submit(kernels)
+        postgres_programs()
+        front_end()
+        if level >= DEV:
+            browser()
+        compiled.result()
 
 
 # the database

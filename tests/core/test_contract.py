@@ -14,7 +14,7 @@ from makers import binary_stl, box, referee, sound, sphere
 
 REPORT_KEYS = {
     "file", "format", "unit", "unit_source", "unit_reason", "triangles", "vertices", "size_mm",
-    "volume_mm3", "area_mm2", "shells", "tight", "seconds", "findings", "notes",
+    "volume_mm3", "area_mm2", "shells", "tight", "questions", "seconds", "findings", "notes",
 }  # fmt: skip
 ACCOUNT_KEYS = {
     "volume_mm3", "triangles", "max_deviation_mm", "touched_area_fraction", "unchanged_faces",
