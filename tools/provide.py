@@ -16,6 +16,7 @@ import venv
 from collections.abc import Iterable
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
+from typing import Any
 
 ROOT = Path(__file__).resolve().parents[1]
 VENV = ROOT / ".venv"
@@ -229,7 +230,7 @@ class Database:
         name = hashlib.sha256(str(folder).encode()).hexdigest()[:12]
         return Path("/var/lib/ironcaulk") / name
 
-    def _as(self) -> dict[str, object]:
+    def _as(self) -> dict[str, Any]:
         if self.user is None:
             return {}
         return {"user": self.user, "group": self.user, "extra_groups": [], "cwd": "/"}
