@@ -168,7 +168,7 @@ CROSSED = {
 
 
 @pytest.mark.parametrize("how", CROSSED)
-@pytest.mark.parametrize("name", ["sphere", "torus", "cone", "tube", "gauge lid", "bell frame"])
+@pytest.mark.parametrize("name", ["sphere", "cone", "tube", "gauge lid"])
 def test_crossed_solids_become_one_or_are_refused_with_the_reason(name: str, how: str) -> None:
     solid = sound(name)
     made = b.soup(CROSSED[how](solid, np.random.default_rng(len(name))))

@@ -44,7 +44,7 @@ def examine(
         The shop's.
     sheet : RuleSheet, optional
         What the material asks for; without it the question *Walls* is not asked, nor where skins
-        cross.
+        cross, nor of more than 300,000 faces.
 
     Returns
     -------
@@ -71,7 +71,7 @@ def examine(
         findings += inside.find(skin, limits)
     # where skins cross, some of them lie in material, and walls mean nothing
     crossed = any(f.kind in ("overlapping-shells", "self-intersections") for f in findings)
-    if sheet is None or crossed:
+    if sheet is None or crossed or len(mesh.faces) > thin.MOST_FACES:
         questions = tuple(q for q in questions if q != "walls")
     elif "walls" in questions:
         findings += thin.find(mesh, sheet, _meant(skin, limits), whole.part(0.5, 1.0))

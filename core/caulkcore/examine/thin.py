@@ -13,6 +13,8 @@ from ..walls import Regions, Walls, sound_walls
 from .finding import Finding, Place, counted
 from .places import place_of, worst_first
 
+MOST_FACES = 300_000
+"""Meshes of more faces are not measured in an examination: it would take half a minute and more."""
 _KINDS = (
     ("thin-walls", False, (False,), "Wall held on several sides"),
     ("thin-free-walls", False, (True,), "Wall standing free"),

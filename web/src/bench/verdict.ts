@@ -13,7 +13,7 @@ export function verdictOf(revision: Revision, question: Question, rows: Row[]) {
     const crossed = revision.report.findings.some(({ kind }) => CROSSED.has(kind));
     const about = crossed
       ? "Where skins cross, thickness means nothing: make it one solid first."
-      : "The material has no rules to measure by.";
+      : "The material has no rules to measure by, or there are more than 300,000 triangles; the command line measures those.";
     return { title: "Not measured yet.", about };
   }
   const calls = listOf(question, rows, "call");
