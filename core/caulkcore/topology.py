@@ -70,3 +70,9 @@ class Topology:
             return False
         pair = self.ends(self.order)
         return bool((pair[0::2, 0] == pair[1::2, 1]).all())
+
+
+def is_even(faces: Array) -> Array:
+    """Whether each face's vertices are an even permutation of their sorted order."""
+    a, b, c = faces.T
+    return ((a < b).astype(int) + (b < c) + (a < c)) % 2 == 1

@@ -16,7 +16,7 @@ from pathlib import Path
 from typing import Any
 
 from caulkcore import CaulkError, Mesh, examine, mend, read, write
-from caulkcore.examine import Report
+from caulkcore.examine import Report, with_walls
 from caulkcore.formats import read_bytes
 from caulkcore.labels import Labels
 from caulkcore.mend import Account, run_operation
@@ -138,7 +138,7 @@ def _mend(source: Path, folder: Path, given: dict[str, Any], progress: Progress)
     outcome = mend(mesh, _unit(given), progress.part(0.0, 0.8))
     if outcome.mesh is mesh:
         raise CaulkError(outcome.refused or "There is nothing to mend.")
-    after = examine(outcome.mesh, _unit(given), progress.part(0.8, 0.95), sheet=_sheet(given))
+    after = with_walls(outcome.after, _sheet(given), progress.part(0.8, 0.95))
     labels = labels.carried(mesh, outcome.mesh) if labels else None
     result = _revision(after, folder, progress, labels)
     return {

@@ -104,8 +104,9 @@ def arrange(
     plane_of = parts.face.astype(np.int32)
     fresh_at = nearest_floats(parts.fresh)
     xyz = np.concatenate([lattice.astype(np.float64), fresh_at])
-    order = kernel.sort_half_edges(frozen(parts.triangles, np.int32), len(xyz))
-    starts = kernel.edge_starts(frozen(parts.triangles, np.int32), order)
+    triangles = frozen(parts.triangles, np.int32)
+    order = kernel.sort_half_edges(triangles, len(xyz))
+    starts = kernel.edge_starts(triangles, order)
     space, count, open_edges = spaces(
         parts.triangles, plane_of, order, starts, lattice, faces, xyz, parts.fresh
     )
@@ -151,7 +152,7 @@ def _parts(snapped: Array, lattice: Array, faces: Array, pairs: Array) -> _Parts
     n, m = len(lattice), len(faces)
     pairs = frozen(pairs, np.int32)
     names, coplanar = meetings(snapped, lattice, faces, pairs)
-    cluster = kernel.components(pairs[coplanar].astype(np.int32), m)
+    cluster = kernel.components(pairs[coplanar], m)
     crossing = np.flatnonzero((names[:, 0, 0] >= 0) & ~coplanar)
     touched = np.zeros(m, dtype=bool)
     touched[pairs[crossing]] = True
@@ -206,7 +207,7 @@ def _parts(snapped: Array, lattice: Array, faces: Array, pairs: Array) -> _Parts
     np.minimum.at(name, same[: len(spots)], vertex)
     new = np.flatnonzero(name == n)
     name[new] = n + np.arange(len(new))
-    local = np.concatenate(shifted) if shifted else np.zeros((0, 3), np.int64)
+    local = np.concatenate(shifted)
     local = np.where(local < 0, len(spots) - 1 - local, local)
     numbered = name[same[local]]
 
@@ -218,7 +219,7 @@ def _parts(snapped: Array, lattice: Array, faces: Array, pairs: Array) -> _Parts
         np.concatenate([np.ones(len(rest), dtype=np.int64), *(d[3] for d in done)]),
         np.arange(len(rest) + len(numbered)) < len(rest),
         rank,
-        fresh[first[new]] if len(new) else np.zeros((0, 4, DIGITS), dtype=np.int64),
+        fresh[first[new]],
     )
 
 

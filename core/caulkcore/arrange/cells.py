@@ -4,6 +4,7 @@ import numba as nb
 import numpy as np
 
 from ..arrays import Array
+from ..kernels.faces import cross_at
 from .wide import DIGITS, add_product, in_order, plane, settle, sign, vertex_point
 
 _FRONT, _BACK = 0, 1
@@ -224,9 +225,7 @@ def largest(triangles: Array, xyz: Array, group: Array, count: int, kept: int) -
     size = np.full((count, kept), -1.0)
     for t in range(len(triangles)):
         a, b, c = triangles[t]
-        ux, uy, uz = xyz[b, 0] - xyz[a, 0], xyz[b, 1] - xyz[a, 1], xyz[b, 2] - xyz[a, 2]
-        vx, vy, vz = xyz[c, 0] - xyz[a, 0], xyz[c, 1] - xyz[a, 1], xyz[c, 2] - xyz[a, 2]
-        x, y, z = uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx
+        x, y, z = cross_at(xyz, a, b, c)
         area, g = x * x + y * y + z * z, group[t]
         k = kept
         while k > 0 and area > size[g, k - 1]:

@@ -1,11 +1,10 @@
 """Examination: one module for each question of the seam."""
 
 import time
-
-import numpy as np
+from dataclasses import replace
 
 from ..kinds import QUESTIONS
-from ..mesh import Array, Mesh
+from ..mesh import Mesh
 from ..progress import SILENT, Progress
 from ..sheets import RuleSheet
 from ..units import GIVEN, UnitGuess
@@ -16,7 +15,17 @@ from .pieces import Pieces, pieces
 from .report import Report
 from .skin import Skin
 
-__all__ = ["USUAL", "Finding", "Limits", "Pieces", "Place", "Report", "Skin", "examine"]
+__all__ = [
+    "USUAL",
+    "Finding",
+    "Limits",
+    "Pieces",
+    "Place",
+    "Report",
+    "Skin",
+    "examine",
+    "with_walls",
+]
 
 ALL = tuple(q.key for q in QUESTIONS)
 
@@ -69,22 +78,32 @@ def examine(
     if "inside" in questions:
         progress.step("Looking inside", 0.95)
         findings += inside.find(skin, limits)
-    # where skins cross, some of them lie in material, and walls mean nothing
-    crossed = any(f.kind in ("overlapping-shells", "self-intersections") for f in findings)
-    if sheet is None or crossed or len(mesh.faces) > thin.MOST_FACES:
-        questions = tuple(q for q in questions if q != "walls")
-    elif "walls" in questions:
-        findings += thin.find(mesh, sheet, _meant(skin, limits), whole.part(0.5, 1.0))
     found = pieces(skin, limits)
+    asked = tuple(q for q in questions if q != "walls")
     seconds = time.perf_counter() - start
-    return Report(mesh, found, tuple(findings), seconds, unit, questions)
+    report = Report(mesh, found, tuple(findings), seconds, unit, asked)
+    return with_walls(report, sheet, whole.part(0.5, 1.0)) if "walls" in questions else report
 
 
-def _meant(skin: Skin, limits: Limits) -> Array:
-    """Faces that are no debris and no part of an open sheet, shape (m,)."""
-    shell, _ = skin.shells
-    stays = ~skin.sheets
-    stays[inside.debris(skin, limits)] = False
-    meant = np.zeros(len(skin.mesh.faces), dtype=bool)
-    meant[skin.kept] = stays[shell]
-    return meant
+def with_walls(report: Report, sheet: RuleSheet | None, progress: Progress = SILENT) -> Report:
+    """A report with the question *Walls* asked, too; itself where `examine` would not ask it.
+
+    Parameters
+    ----------
+    report : Report
+        Of an examination that asked whether skins cross.
+    sheet : RuleSheet or None
+    progress : Progress
+    """
+    # where skins cross, some of them lie in material, and walls mean nothing
+    crossed = any(f.kind in ("overlapping-shells", "self-intersections") for f in report.findings)
+    if sheet is None or crossed or len(report.mesh.faces) > thin.MOST_FACES:
+        return report
+    start = time.perf_counter()
+    findings = thin.find(report.mesh, sheet, report.pieces.meant, progress)
+    return replace(
+        report,
+        findings=(*report.findings, *findings),
+        seconds=report.seconds + time.perf_counter() - start,
+        questions=(*report.questions, "walls"),
+    )

@@ -47,6 +47,14 @@ class Pieces:
     across: Array
     of_face: Array
 
+    @property
+    def meant(self) -> Array:
+        """Faces that are no debris and no part of an open sheet, shape (m,)."""
+        stays = np.array([what not in (DEBRIS, SHEET) for what in self.what], dtype=bool)
+        meant = self.of_face >= 0
+        meant[meant] = stays[self.of_face[meant]]
+        return meant
+
     def as_json(self, most: int) -> list[dict[str, Any]]:
         """A line for each shell, by number, for the `most` largest."""
         order = np.sort(np.argsort(-self.across, kind="stable")[:most])

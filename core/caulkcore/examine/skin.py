@@ -17,7 +17,7 @@ from ..kernels.faces import least_heights, shell_boxes, shell_sums
 from ..kernels.loops import simple_loops
 from ..kernels.tree import Tree
 from ..mesh import Array, Mesh, face_crosses
-from ..topology import Topology
+from ..topology import Topology, is_even
 from .cracks import find_cracks, weld_tolerance
 from .loops import Loops
 from .nesting import shell_depths
@@ -127,7 +127,7 @@ class Skin:
         rest = Topology(self.mesh, topology.faces[without])
         sharing = np.zeros(3 * len(without), dtype=np.int64)
         sharing[rest.order] = np.repeat(rest.sharing, rest.sharing)
-        ways = _even(topology.faces) * 2 - 1
+        ways = is_even(topology.faces) * 2 - 1
         balance = np.bincount(first, weights=ways, minlength=len(first))
         closed = (sharing.reshape(-1, 3)[np.searchsorted(without, groups)] == 3).all(axis=1)
         cancelled = groups[(balance[groups] == 0) & closed]
@@ -348,9 +348,3 @@ class Skin:
             and not len(self.pinched)
             and not len(self.inside_out)
         )
-
-
-def _even(faces: Array) -> Array:
-    """Whether each face's vertices are an even permutation of their sorted order."""
-    a, b, c = faces.T
-    return ((a < b).astype(int) + (b < c) + (a < c)) % 2 == 1

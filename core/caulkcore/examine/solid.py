@@ -79,11 +79,12 @@ def _edge_through(p: Array, q: Array, t: Array) -> tuple[Array, Array]:
 
 def find(skin: Skin, limits: Limits = USUAL) -> list[Finding]:
     """The findings of *One solid*."""
-    found = [*_crossings(skin), _gaps(skin, limits), _loose(skin, limits)]
+    found = [*crossings(skin), _gaps(skin, limits), _loose(skin, limits)]
     return [finding for finding in found if finding is not None]
 
 
-def _crossings(skin: Skin) -> list[Finding | None]:
+def crossings(skin: Skin) -> list[Finding | None]:
+    """Self-intersections and overlaps, each a finding or None."""
     pairs = skin.crossings
     if not len(pairs):
         return []

@@ -10,7 +10,7 @@ from ..mesh import Array, Mesh
 from ..progress import SILENT, Progress
 from ..sheets import RuleSheet
 from ..walls import Regions, Walls, sound_walls
-from .finding import Finding, Place, counted
+from .finding import Finding, Place
 from .places import place_of, worst_first
 
 MOST_FACES = 300_000
@@ -98,14 +98,10 @@ def _finding(
     # `sheet.name` begins with a capital in a table, not in a sentence
     material = sheet.name[:1].lower() + sheet.name[1:]
     text = (
-        f"{counted(n, *_nouns(kind))} thinner than {material} asks for: the thinnest "
+        f"{n:,} {noun(kind, n)} thinner than {material} asks for: the thinnest "
         f"{worst[1].thickness[worst[2]]:.2f} of {worst[0]:.2f} mm. {_DANGER[kind]}"
     )
     if walls.open_faces:
         text += " Where the skin is not closed, thickness means little; mend it first."
     places = worst_first(walls.mesh, kind, lacks, place, faces=faces)
     return Finding(kind, "call", n, text, places)
-
-
-def _nouns(kind: str) -> tuple[str, str]:
-    return noun(kind, 1), noun(kind, 2)

@@ -7,10 +7,38 @@ from ..arrays import Array
 
 
 @nb.njit(cache=True, inline="always")
-def _cross(p: Array, a: int, b: int, c: int) -> tuple[float, float, float]:
+def cross_at(p: Array, a: int, b: int, c: int) -> tuple[float, float, float]:
+    """Cross product of the edges of the triangle of three rows of p: twice its area vector."""
     ux, uy, uz = p[b, 0] - p[a, 0], p[b, 1] - p[a, 1], p[b, 2] - p[a, 2]
     vx, vy, vz = p[c, 0] - p[a, 0], p[c, 1] - p[a, 1], p[c, 2] - p[a, 2]
     return uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx
+
+
+@nb.njit(cache=True)
+def ray_at(
+    ox: float, oy: float, oz: float, dx: float, dy: float, dz: float, p: Array, a: int, b: int,
+    c: int,
+) -> tuple[float, float, float]:  # fmt: skip
+    """Where a line meets the plane of a triangle (Moeller & Trumbore 1997).
+
+    Returns
+    -------
+    u, v, t : float
+        Weights of b and c there, and the place on the line from o in steps of d; u is -1 where
+        the line runs along the plane.
+    """
+    ax, ay, az = p[a, 0], p[a, 1], p[a, 2]
+    ex, ey, ez = p[b, 0] - ax, p[b, 1] - ay, p[b, 2] - az
+    fx, fy, fz = p[c, 0] - ax, p[c, 1] - ay, p[c, 2] - az
+    hx, hy, hz = dy * fz - dz * fy, dz * fx - dx * fz, dx * fy - dy * fx
+    det = ex * hx + ey * hy + ez * hz
+    if det == 0.0:
+        return -1.0, 0.0, 0.0
+    sx, sy, sz = ox - ax, oy - ay, oz - az
+    qx, qy, qz = sy * ez - sz * ey, sz * ex - sx * ez, sx * ey - sy * ex
+    u = (sx * hx + sy * hy + sz * hz) / det
+    v = (dx * qx + dy * qy + dz * qz) / det
+    return u, v, (fx * qx + fy * qy + fz * qz) / det
 
 
 @nb.njit(cache=True, inline="always")
@@ -25,7 +53,7 @@ def least_heights(p: Array, faces: Array) -> Array:
     out = np.empty(len(faces))
     for f in nb.prange(len(faces)):
         a, b, c = faces[f, 0], faces[f, 1], faces[f, 2]
-        x, y, z = _cross(p, a, b, c)
+        x, y, z = cross_at(p, a, b, c)
         longest = max(_squared(p, a, b), _squared(p, b, c), _squared(p, c, a))
         out[f] = np.sqrt((x * x + y * y + z * z) / longest) if longest > 0.0 else 0.0
     return out
@@ -60,7 +88,7 @@ def shell_sums(p: Array, faces: Array, shell: Array, count: int) -> tuple[Array,
     volume, area = np.zeros(count), np.zeros(count)
     for f in range(len(faces)):
         s, a = shell[f], faces[f, 0]
-        x, y, z = _cross(p, a, faces[f, 1], faces[f, 2])
+        x, y, z = cross_at(p, a, faces[f, 1], faces[f, 2])
         volume[s] += (
             (p[a, 0] - middle[s, 0]) * x
             + (p[a, 1] - middle[s, 1]) * y
@@ -78,7 +106,7 @@ def total_sums(p: Array, faces: Array, origin: Array) -> tuple[float, float]:
         v = s = 0.0
         for f in range(start, min(start + 4096, len(faces))):
             a = faces[f, 0]
-            x, y, z = _cross(p, a, faces[f, 1], faces[f, 2])
+            x, y, z = cross_at(p, a, faces[f, 1], faces[f, 2])
             v += (p[a, 0] - origin[0]) * x + (p[a, 1] - origin[1]) * y + (p[a, 2] - origin[2]) * z
             s += np.sqrt(x * x + y * y + z * z)
         volume += v

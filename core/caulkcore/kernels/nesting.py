@@ -4,6 +4,7 @@ import numba as nb
 import numpy as np
 
 from ..arrays import Array
+from .faces import ray_at
 from .tree import _LEAF, Tree
 
 
@@ -114,21 +115,10 @@ def _shoot(  # type: ignore[no-untyped-def]
             first = (node - leaves) * _LEAF
             for j in range(first, min(first + _LEAF, len(order))):
                 f = order[j]
-                a, b, c = faces[f, 0], faces[f, 1], faces[f, 2]
-                ax, ay, az = vertices[a, 0], vertices[a, 1], vertices[a, 2]
-                ux, uy, uz = vertices[b, 0] - ax, vertices[b, 1] - ay, vertices[b, 2] - az
-                vx, vy, vz = vertices[c, 0] - ax, vertices[c, 1] - ay, vertices[c, 2] - az
-                qx, qy, qz = dy * vz - dz * vy, dz * vx - dx * vz, dx * vy - dy * vx
-                det = ux * qx + uy * qy + uz * qz
-                if det == 0.0:
-                    continue
-                sx, sy, sz = px - ax, py - ay, pz - az
-                s = (sx * qx + sy * qy + sz * qz) / det
-                rx, ry, rz = sy * uz - sz * uy, sz * ux - sx * uz, sx * uy - sy * ux
-                t = (dx * rx + dy * ry + dz * rz) / det
-                if s < 0.0 or t < 0.0 or s + t > 1.0:
-                    continue
-                if (vx * rx + vy * ry + vz * rz) / det > 0.0:
+                u, v, t = ray_at(
+                    px, py, pz, dx, dy, dz, vertices, faces[f, 0], faces[f, 1], faces[f, 2]
+                )
+                if u >= 0.0 and v >= 0.0 and u + v <= 1.0 and t > 0.0:
                     if store:
                         crossed[begin[i] + n] = shell[f]
                     n += 1

@@ -159,46 +159,51 @@ def to_triangle(p: Array, a: Array, b: Array, c: Array) -> float:
     return total
 
 
+@nb.njit(cache=True)
+def nearest_face(  # type: ignore[no-untyped-def]
+    p: Array, bound: float, vertices: Array, faces: Array, order: Array, boxes: Array
+):
+    """The nearest face and its squared distance; -1 and the bound (squared) if none is nearer."""
+    leaves = len(boxes) // 2
+    best, found = bound, np.int64(-1)
+    stack, reach = np.empty(64, dtype=np.int64), np.empty(64)
+    stack[0], reach[0] = 1, to_box(p, boxes[1])
+    top = 1
+    while top > 0:
+        top -= 1
+        node = stack[top]
+        if reach[top] >= best:
+            continue
+        if node >= leaves:
+            first = (node - leaves) * _LEAF
+            for j in range(first, min(first + _LEAF, len(order))):
+                f = order[j]
+                d = to_triangle(
+                    p, vertices[faces[f, 0]], vertices[faces[f, 1]], vertices[faces[f, 2]]
+                )
+                if d < best:
+                    best, found = d, f
+            continue
+        left, right = 2 * node, 2 * node + 1
+        near, far = to_box(p, boxes[left]), to_box(p, boxes[right])
+        if near > far:
+            left, right, near, far = right, left, far, near
+        if far < best:
+            stack[top], reach[top] = right, far
+            top += 1
+        if near < best:
+            stack[top], reach[top] = left, near
+            top += 1
+    return found, best
+
+
 @nb.njit(cache=True, parallel=True)
 def _nearest(  # type: ignore[no-untyped-def]
     points: Array, vertices: Array, faces: Array, order: Array, boxes: Array
 ):
-    leaves = len(boxes) // 2
     distance = np.empty(len(points))
     face = np.empty(len(points), dtype=np.int64)
     for i in nb.prange(len(points)):
-        p = points[i]
-        best = np.inf
-        found = np.int64(-1)
-        stack, reach = np.empty(64, dtype=np.int64), np.empty(64)
-        stack[0], reach[0] = 1, 0.0
-        top = 1
-        while top > 0:
-            top -= 1
-            node = stack[top]
-            if reach[top] >= best:
-                continue
-            if node >= leaves:
-                first = (node - leaves) * _LEAF
-                for j in range(first, min(first + _LEAF, len(order))):
-                    f = order[j]
-                    d = to_triangle(
-                        p, vertices[faces[f, 0]], vertices[faces[f, 1]], vertices[faces[f, 2]]
-                    )
-                    if d < best:
-                        best = d
-                        found = f
-            else:
-                left, right = 2 * node, 2 * node + 1
-                near, far = to_box(p, boxes[left]), to_box(p, boxes[right])
-                if near > far:
-                    left, right, near, far = right, left, far, near
-                if far < best:
-                    stack[top], reach[top] = right, far
-                    top += 1
-                if near < best:
-                    stack[top], reach[top] = left, near
-                    top += 1
-        distance[i] = np.sqrt(best)
-        face[i] = found
+        face[i], squared = nearest_face(points[i], np.inf, vertices, faces, order, boxes)
+        distance[i] = np.sqrt(squared)
     return distance, face

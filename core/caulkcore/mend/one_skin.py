@@ -13,6 +13,7 @@ from ..kernels.crossings import crossing_pairs
 from ..kernels.tree import Tree
 from ..kernels.weld import weld
 from ..mesh import Mesh, face_crosses
+from ..topology import is_even
 
 Inverted = Literal["ask", "drop", "keep"]
 MEANT = 0.01
@@ -69,31 +70,25 @@ def one_skin(
         If the surface is not closed, or rounding never comes to an end; with ``ask`` also if
         much of it is inside out.
     """
-    vertices, faces = mesh.vertices, mesh.faces
-    wrong = 0.0
-    met = pairs
-    count = 0
-    for turn in range(_ROUNDS):
-        done = arrange(vertices, faces, outside, met)
-        inside = (done.front >= 1, done.back >= 1)
-        if turn == 0:
-            count = done.pairs
-            wrong = sum(
-                _between(done.points, done.triangles, done.front <= k, done.back <= k)
-                for k in range(min(int(done.front.min()), int(done.back.min())), 0)
-            )
-            right = _between(done.points, done.triangles, *inside)
-            if inverted == "ask" and wrong > MEANT * right:
-                raise NotArranged(
-                    f"{volume_text(wrong)} of it are inside out; whether that is material or air "
-                    "has to be chosen."
-                )
-            if inverted == "keep":
-                inside = ((done.front != 0), (done.back != 0))
+    done = arrange(mesh.vertices, mesh.faces, outside, pairs)
+    inside = done.front >= 1, done.back >= 1
+    count = done.pairs
+    wrong = sum(
+        _between(done.points, done.triangles, done.front <= k, done.back <= k)
+        for k in range(min(int(done.front.min()), int(done.back.min())), 0)
+    )
+    if inverted == "ask" and wrong > MEANT * _between(done.points, done.triangles, *inside):
+        raise NotArranged(
+            f"{volume_text(wrong)} of it are inside out; whether that is material or air "
+            "has to be chosen."
+        )
+    if inverted == "keep":
+        inside = done.front != 0, done.back != 0
+    kept = np.zeros(len(mesh.faces), dtype=bool)
+    kept[done.source[inside[0] != inside[1]]] = True
+    vertices = mesh.vertices
+    for _ in range(_ROUNDS):
         skin = inside[0] != inside[1]
-        if turn == 0:
-            kept = np.zeros(len(faces), dtype=bool)
-            kept[done.source[skin]] = True
         faces = done.triangles[skin].copy()
         turned = inside[0][skin]
         faces[turned] = faces[turned][:, ::-1]
@@ -104,8 +99,8 @@ def one_skin(
         met = crossing_pairs(Tree.of(vertices, faces), flat, touched & ~flat)
         if not len(met):
             return OneSkin(Mesh(vertices, faces).compact(), count, wrong, kept)
-        if flat.any():
-            met = None
+        done = arrange(vertices, faces, outside, None if flat.any() else met)
+        inside = done.front >= 1, done.back >= 1
     raise NotArranged("It still met itself after its corners were rounded.")
 
 
@@ -143,8 +138,7 @@ def _rounded(known: Array, points: Array, faces: Array) -> tuple[Array, Array, A
 
 def _uncancelled(faces: Array) -> Array:
     """Faces left when those on the same corners that run both ways have cancelled each other."""
-    a, b, c = faces.T
-    way = np.where((a < b).astype(int) + (b < c) + (c < a) == 2, 1, -1)
+    way = np.where(is_even(faces), 1, -1)
     _, which = np.unique(np.sort(faces, axis=1), axis=0, return_inverse=True)
     which = which.reshape(-1)
     net = np.bincount(which, way).astype(int)

@@ -7,7 +7,7 @@ import numpy as np
 
 from ..arrange import NotArranged
 from ..examine import solid as check
-from ..examine.finding import counted, volume_text
+from ..examine.finding import Place, counted, volume_text
 from ..examine.skin import Skin
 from ..kernels import edges as kernel
 from ..mesh import Array, Mesh
@@ -32,8 +32,7 @@ def untangle(
         What becomes of space that the skin runs round the wrong way; see `one_skin`.
     """
     skin = Skin(mesh)
-    finding = next((f for f in check.find(skin) if f.kind == "self-intersections"), None)
-    chosen = chosen_places(finding, places)
+    chosen = _chosen(skin, "self-intersections", places)
     if not chosen:
         return Outcome(mesh)
     shell, _ = skin.shells
@@ -65,8 +64,7 @@ def unite(mesh: Mesh, places: Collection[int] | None = None, inverted: Inverted 
         As in `untangle`, where pieces cross themselves as well.
     """
     skin = Skin(mesh)
-    finding = next((f for f in check.find(skin) if f.kind == "overlapping-shells"), None)
-    chosen = chosen_places(finding, places)
+    chosen = _chosen(skin, "overlapping-shells", places)
     if not chosen:
         return Outcome(mesh)
     _, count = skin.shells
@@ -79,6 +77,11 @@ def unite(mesh: Mesh, places: Collection[int] | None = None, inverted: Inverted 
         label = f"{counted(len(members), 'overlapping piece')} left"
         united += len(members) if done.make_one(members, label) else 0
     return done.outcome(f"{counted(united, 'piece')} united into {len(done.made)}")
+
+
+def _chosen(skin: Skin, kind: str, places: Collection[int] | None) -> list[Place]:
+    found = (f for f in check.crossings(skin) if f is not None and f.kind == kind)
+    return chosen_places(next(found, None), places)
 
 
 def _shells_of(skin: Skin, faces: Array) -> tuple[int, int]:
@@ -162,13 +165,11 @@ class _Done:
             return "nothing of it would be left."
         there = np.unique(shell[one.kept])
         gone = np.setdiff1d(solids, there)
-        low, high = (
-            f(self.skin.mesh.vertices[self.skin.topology.faces[np.isin(self.skin.shells[0], gone)]])
-            for f in (_low, _high)
-        )
-        bounds = one.mesh.bounds
-        if len(gone) and ((low < bounds[0]).any() or (high > bounds[1]).any()):
-            return "a piece would be lost."
+        if len(gone):
+            faces = self.skin.topology.faces[np.isin(self.skin.shells[0], gone)]
+            low, high = Mesh(self.skin.mesh.vertices, faces).compact().bounds
+            if (low < one.mesh.bounds[0]).any() or (high > one.mesh.bounds[1]).any():
+                return "a piece would be lost."
         self.swallowed += len(gone)
         return ""
 
@@ -188,14 +189,6 @@ class _Done:
         parts = [Mesh(mesh.vertices, rest).compact(), *(one.mesh for one in self.made)]
         counts = {"pieces": len(self.made), "pairs": sum(one.pairs for one in self.made)}
         return Outcome(_together(parts), f"{text}.", counts, tuple(self.left))
-
-
-def _low(points: Array) -> Array:
-    return points.reshape(-1, 3).min(axis=0, initial=np.inf)
-
-
-def _high(points: Array) -> Array:
-    return points.reshape(-1, 3).max(axis=0, initial=-np.inf)
 
 
 def _together(parts: list[Mesh]) -> Mesh:

@@ -21,7 +21,7 @@ LEAST, MOST = 0.01, 100.0
 """Limits that can be asked about, mm."""
 _REACH = 2.0
 _FINE = 0.5
-_ACROSS = 300.0
+_ACROSS = 1200.0
 
 
 @dataclass(frozen=True, eq=False)
@@ -90,7 +90,7 @@ def sound_walls(mesh: Mesh, limit: float, progress: Progress = SILENT) -> Walls:
     if not LEAST <= limit <= MOST:
         raise RefusedRemedy(f"A wall limit must be from {LEAST:g} to {MOST:g} mm.")
     progress.step("Spreading samples", 0.0)
-    spacing = max(_FINE * limit, mesh.diagonal / _ACROSS / 4)
+    spacing = max(_FINE * limit, mesh.diagonal / _ACROSS)
     samples = Samples.of(mesh, spacing)
     tree = Tree.of(mesh.vertices, mesh.faces)
     topology = Topology(mesh)

@@ -6,7 +6,8 @@ import numba as nb
 import numpy as np
 
 from ..arrays import Array, frozen
-from ..kernels.tree import _LEAF, Tree, to_box, to_triangle, weights
+from ..kernels.faces import cross_at, ray_at
+from ..kernels.tree import _LEAF, Tree, nearest_face, weights
 from ..progress import SILENT, Progress
 
 OPPOSITE = np.deg2rad(120.0)
@@ -63,65 +64,14 @@ def _ray(  # type: ignore[no-untyped-def]
             f = order[j]
             if f == own:
                 continue
-            a, b, c = faces[f, 0], faces[f, 1], faces[f, 2]
-            e1x, e1y, e1z = (vertices[b, 0] - vertices[a, 0], vertices[b, 1] - vertices[a, 1],
-                             vertices[b, 2] - vertices[a, 2])  # fmt: skip
-            e2x, e2y, e2z = (vertices[c, 0] - vertices[a, 0], vertices[c, 1] - vertices[a, 1],
-                             vertices[c, 2] - vertices[a, 2])  # fmt: skip
-            hx, hy, hz = d[1] * e2z - d[2] * e2y, d[2] * e2x - d[0] * e2z, d[0] * e2y - d[1] * e2x
-            det = e1x * hx + e1y * hy + e1z * hz
-            if det == 0.0:
+            u, v, t = ray_at(
+                p[0], p[1], p[2], d[0], d[1], d[2], vertices, faces[f, 0], faces[f, 1], faces[f, 2]
+            )
+            if u < -1e-9 or v < -1e-9 or u > 1.0 + 1e-9 or u + v > 1.0 + 1e-9:
                 continue
-            sx, sy, sz = p[0] - vertices[a, 0], p[1] - vertices[a, 1], p[2] - vertices[a, 2]
-            u = (sx * hx + sy * hy + sz * hz) / det
-            if u < -1e-9 or u > 1.0 + 1e-9:
-                continue
-            qx, qy, qz = sy * e1z - sz * e1y, sz * e1x - sx * e1z, sx * e1y - sy * e1x
-            v = (d[0] * qx + d[1] * qy + d[2] * qz) / det
-            if v < -1e-9 or u + v > 1.0 + 1e-9:
-                continue
-            t = (e2x * qx + e2y * qy + e2z * qz) / det
             if 0.0 < t < best:
                 best, found = t, f
     return found, best
-
-
-@nb.njit(cache=True)
-def _nearer(  # type: ignore[no-untyped-def]
-    p: Array, bound: float, vertices: Array, faces: Array, order: Array, boxes: Array
-):
-    """The nearest face within a bound (squared), -1 where there is none."""
-    leaves = len(boxes) // 2
-    best, found = bound, np.int64(-1)
-    stack, reach = np.empty(64, dtype=np.int64), np.empty(64)
-    stack[0], reach[0] = 1, to_box(p, boxes[1])
-    top = 1
-    while top > 0:
-        top -= 1
-        node = stack[top]
-        if reach[top] >= best:
-            continue
-        if node >= leaves:
-            first = (node - leaves) * _LEAF
-            for j in range(first, min(first + _LEAF, len(order))):
-                f = order[j]
-                d = to_triangle(
-                    p, vertices[faces[f, 0]], vertices[faces[f, 1]], vertices[faces[f, 2]]
-                )
-                if d < best:
-                    best, found = d, f
-            continue
-        left, right = 2 * node, 2 * node + 1
-        near, far = to_box(p, boxes[left]), to_box(p, boxes[right])
-        if near > far:
-            left, right, near, far = right, left, far, near
-        if far < best:
-            stack[top], reach[top] = right, far
-            top += 1
-        if near < best:
-            stack[top], reach[top] = left, near
-            top += 1
-    return found
 
 
 @nb.njit(cache=True)
@@ -174,14 +124,8 @@ def _faces_opposite(  # type: ignore[no-untyped-def]
             f = order[j]
             if f == own:
                 continue
-            a, b, c = faces[f, 0], faces[f, 1], faces[f, 2]
-            ux, uy, uz = (vertices[b, 0] - vertices[a, 0], vertices[b, 1] - vertices[a, 1],
-                          vertices[b, 2] - vertices[a, 2])  # fmt: skip
-            vx, vy, vz = (vertices[c, 0] - vertices[a, 0], vertices[c, 1] - vertices[a, 1],
-                          vertices[c, 2] - vertices[a, 2])  # fmt: skip
-            turned = (
-                (uy * vz - uz * vy) * n[0] + (uz * vx - ux * vz) * n[1] + (ux * vy - uy * vx) * n[2]
-            )
+            x, y, z = cross_at(vertices, faces[f, 0], faces[f, 1], faces[f, 2])
+            turned = x * n[0] + y * n[1] + z * n[2]
             if turned < 0.0:
                 return True
     return False
@@ -201,12 +145,9 @@ def _measure(  # type: ignore[no-untyped-def]
         facing[i] = False
         contact[i] = met
         if met >= 0:
-            a, b, c = vertices[faces[met, 0]], vertices[faces[met, 1]], vertices[faces[met, 2]]
-            ux, uy, uz = b[0] - a[0], b[1] - a[1], b[2] - a[2]
-            vx, vy, vz = c[0] - a[0], c[1] - a[1], c[2] - a[2]
-            mx, my, mz = uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx
-            size = np.sqrt(mx * mx + my * my + mz * mz)
-            along = mx * n[0] + my * n[1] + mz * n[2]
+            x, y, z = cross_at(vertices, faces[met, 0], faces[met, 1], faces[met, 2])
+            size = np.sqrt(x * x + y * y + z * z)
+            along = x * n[0] + y * n[1] + z * n[2]
             facing[i] = size > 0.0 and along <= np.cos(opposite) * size
         ball[i] = -length
         spread = 0.5 * (np.pi - opposite)
@@ -220,7 +161,8 @@ def _measure(  # type: ignore[no-untyped-def]
         for _ in range(_TURNS):
             for k in range(3):
                 middle[k] = p[k] + r * inward[k]
-            f = _nearer(middle, (r * (1.0 - _TOUCH)) ** 2, vertices, faces, order, boxes)
+            bound = (r * (1.0 - _TOUCH)) ** 2
+            f, _squared = nearest_face(middle, bound, vertices, faces, order, boxes)
             if f < 0:
                 break
             a, b, c = vertices[faces[f, 0]], vertices[faces[f, 1]], vertices[faces[f, 2]]

@@ -7,7 +7,8 @@ import numba as nb
 import numpy as np
 
 from ..arrays import Array, frozen
-from ..mesh import Mesh
+from ..kernels.faces import cross_at
+from ..mesh import Mesh, face_areas
 
 MOST = 400_000
 """Samples that are taken at most; large faces are then divided less."""
@@ -55,8 +56,8 @@ class Samples:
         """
         tri = mesh.vertices[mesh.faces]
         longest = np.sqrt(((tri - np.roll(tri, 1, axis=1)) ** 2).sum(axis=2).max(axis=1))
-        cross = np.cross(tri[:, 1] - tri[:, 0], tri[:, 2] - tri[:, 0])
-        size = np.maximum(np.sqrt(np.linalg.norm(cross, axis=1)), longest / _SLIM)
+        area = face_areas(mesh.vertices, mesh.faces)
+        size = np.maximum(np.sqrt(2 * area), longest / _SLIM)
         parts = np.maximum(np.ceil(size / spacing), 1).astype(np.int64)
         room = max(MOST, len(parts))
         while (parts**2).sum() > room:
@@ -71,9 +72,7 @@ class Samples:
     @cached_property
     def area(self) -> Array:
         """Area that each sample stands for, mm², shape (s,)."""
-        tri = self.mesh.vertices[self.mesh.faces]
-        cross = np.cross(tri[:, 1] - tri[:, 0], tri[:, 2] - tri[:, 0])
-        whole = 0.5 * np.linalg.norm(cross, axis=1)
+        whole = face_areas(self.mesh.vertices, self.mesh.faces)
         return (whole / self.parts**2)[self.face]
 
     def corners(self, some: Array) -> Array:
@@ -122,7 +121,7 @@ def _sample(vertices: Array, faces: Array, parts: Array, begin: Array):  # type:
                       vertices[b, 2] - vertices[a, 2])  # fmt: skip
         vx, vy, vz = (vertices[c, 0] - vertices[a, 0], vertices[c, 1] - vertices[a, 1],
                       vertices[c, 2] - vertices[a, 2])  # fmt: skip
-        nx, ny, nz = uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx
+        nx, ny, nz = cross_at(vertices, a, b, c)
         size = np.sqrt(nx * nx + ny * ny + nz * nz)
         size = 1.0 / size if size > 0.0 else 0.0
         k = parts[f]
