@@ -23,6 +23,7 @@ from caulkcore.formats import stl
 from caulkcore.kernels.crossings import crossing_pairs
 from caulkcore.kernels.tree import Tree
 from caulkcore.mend.one_skin import one_skin
+from harbour import breakers as b
 from igl.copyleft.cgal import mesh_boolean, remesh_self_intersections
 
 _RUNS = 3
@@ -58,6 +59,18 @@ def ball(triangles: int) -> Mesh:
     last = (len(t) - 1) * rings
     low = np.stack([np.full(rings, n + 1), last + (k + 1) % rings, last + k], axis=1)
     return Mesh(points, np.vstack([quads, top, low]))
+
+
+def typically_broken(mesh: Mesh) -> Mesh:
+    """With holes, turned and doubled faces, and torn across."""
+    rng = np.random.default_rng(1)
+    few = len(mesh.faces) // 5000
+    mesh = b.torn(mesh, 0, 3.0, 1e-3)
+    for _ in range(5):
+        mesh = b.without(mesh, b.near(mesh, tuple(rng.normal(size=3) * 40), 40))
+    mesh = b.without(mesh, rng.choice(len(mesh.faces), few, replace=False))
+    mesh = b.turned(mesh, rng.choice(len(mesh.faces), few, replace=False))
+    return b.doubled(mesh, rng.choice(len(mesh.faces), few, replace=False))
 
 
 def write_stl(mesh: Mesh, folder: Path) -> Path:
@@ -117,8 +130,14 @@ def main() -> None:
             row(f"the whole examination, file to findings, {peak:.1f} GB", took, None, "",
                 "2.5 s, 1.5 GB")  # fmt: skip
         if not wanted or "mend" in wanted:
-            holed = Mesh(big.vertices, np.delete(big.faces, np.arange(0, len(big.faces), 2000), 0))
-            row("mend 700 holes in it", seconds(lambda: mend(holed), 1), None, "", "40 s")
+            for count, bar in ((100_000, "5 s"), (1_000_000, "40 s, 4 GB")):
+                broken = typically_broken(ball(count))
+                took = seconds(lambda broken=broken: mend(broken), 1)
+                done = mend(broken)
+                assert done.refused is None, done.refused
+                kinds = len(done.before.leaks)
+                row(f"mend {len(broken.faces):,} triangles with {kinds} kinds of leak", took, None,
+                    "", bar)  # fmt: skip
         if not wanted or "untangle" in wanted:
             tangled = overlapping(ball(17_500), 40.0)
             ours = one_skin(tangled)
@@ -136,6 +155,8 @@ def main() -> None:
             row("unite two sound shells of 1.4 M triangles each, what crosses being known",
                 seconds(lambda: one_skin(two, pairs=pairs)), seconds(lambda: manifold_union(two)),
                 "manifold3d", "1 / 1.3 x")  # fmt: skip
+        if not wanted or "collection" in wanted:
+            collection()
         if not wanted or "scale" in wanted:
             print("\n| triangles | file to findings | per million | peak memory |")
             print("|---|---|---|---|")
@@ -144,6 +165,30 @@ def main() -> None:
                 took, peak = alone(write_stl(mesh, Path(name)))
                 per = took / len(mesh.faces) * 1e6
                 print(f"| {len(mesh.faces):,} | {took:.2f} s | {per:.2f} s | {peak:.2f} GB |")
+
+
+def collection(threes: int = 5) -> None:
+    """Break every solid of the collection in every way, and mend it."""
+    sys.path.insert(0, str(Path(__file__).parents[1] / "tests"))
+    import collection as c
+
+    print("\n| broken | meshes | tight | refused with the reason | wrong |")
+    print("|---|---|---|---|---|")
+    singly = [(name, (way,)) for name in c.SOLIDS for way in c.WAYS]
+    several = [(name, ways) for name in c.SOLIDS for ways in c.threes(name, threes)]
+    for what, cases in (("singly", singly), ("three times over", several)):
+        answers = {}
+        for name, ways in cases:
+            try:
+                answers[name, ways] = c.judged(*c.broken(name, ways))
+            except AssertionError:
+                answers[name, ways] = "not tight for the referees"
+        wrong = {k: a for k, a in answers.items() if a not in ("tight", "refused")}
+        right = list(answers.values())
+        print(f"| {what} | {len(cases):,} | {right.count('tight'):,} | "
+              f"{right.count('refused'):,} | {len(wrong):,} |")  # fmt: skip
+        for (name, ways), answer in wrong.items():
+            print(f"  {name}, {', '.join(ways)}: {answer}", file=sys.stderr)
 
 
 _NOTHING = (np.zeros((0, 3)), np.zeros((0, 3), dtype=np.int64))

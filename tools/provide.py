@@ -114,9 +114,15 @@ def kernels() -> None:
     if _fresh("kernels", digest):
         return
     say("Compiling the kernels (once, some minutes)")
-    warm = [str(PYTHON), "-m", "caulkcore.warm"]
-    # a log of its own: other things may be set up meanwhile
-    _run(warm, "Compiling the kernels", to="kernels.log", env=environment())
+
+    def warm(part: str) -> None:
+        # a log of its own: other things may be set up meanwhile
+        command = [str(PYTHON), "-m", "caulkcore.warm", part]
+        _run(command, "Compiling the kernels", to=f"kernels-{part}.log", env=environment())
+
+    with ThreadPoolExecutor(2) as both:
+        list(both.map(warm, ("arranged", "others")))
+    warm("everything")
     _stamp("kernels", digest)
 
 

@@ -12,6 +12,7 @@ import provide
 from provide import DEV, PYTHON, ROOT, SERVER, Database, Trouble, environment, say
 
 _WORKER_RESTARTS = 5
+_BESIDE = ("tests/core", "tests/tools")
 
 
 def up(port: int) -> int:
@@ -144,11 +145,33 @@ def test(arguments: list[str]) -> int:
     ours = database.start()
     try:
         env = environment(database)
-        done = subprocess.run([str(PYTHON), "-m", "pytest", *arguments], cwd=ROOT, env=env)
-        return done.returncode
+        pytest = [str(PYTHON), "-m", "pytest"]
+        if arguments:
+            return subprocess.run([*pytest, *arguments], cwd=ROOT, env=env).returncode
+        return _all_tests(pytest, env)
     finally:
         if ours:
             database.stop()
+
+
+def _all_tests(pytest: list[str], env: dict[str, str]) -> int:
+    """The tests of the core beside all others, which wait for browsers and workers a lot."""
+    others = sorted(f"tests/{x.name}" for x in (ROOT / "tests").iterdir() if x.is_dir())
+    others = [x for x in others if x not in _BESIDE and "__" not in x]
+    log = ROOT / ".stamps" / "tests-of-the-core.log"
+    say(f"Running {' and '.join(_BESIDE)} meanwhile (shown below when they are done)")
+    with log.open("w") as out:
+        beside = subprocess.Popen(
+            [*pytest, *_BESIDE], cwd=ROOT, env=env, stdout=out, stderr=subprocess.STDOUT
+        )
+    try:
+        code = subprocess.run([*pytest, *others], cwd=ROOT, env=env).returncode
+        beside.wait()
+    except BaseException:
+        beside.terminate()
+        raise
+    print(log.read_text(), flush=True)
+    return code or beside.returncode
 
 
 def _checks() -> None:

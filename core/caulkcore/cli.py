@@ -8,11 +8,11 @@ from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
-from .errors import CaulkError, RefusedInput
+from .errors import CaulkError, RefusedInput, RefusedRemedy
 from .examine import USUAL, examine
 from .formats import WRITERS, Source, read, suffix_of, write
 from .formats.source import UnitGuess
-from .mend import mend
+from .mend import mend, operation
 from .mesh import Mesh
 from .sheets import usual_sheet
 from .units import MILLIMETRES
@@ -154,32 +154,33 @@ def _walls_page(told: dict[str, Any]) -> str:
     return "\n".join(lines)
 
 
-def _not_built(asked: argparse.Namespace) -> str | None:
-    if asked.sheet is not None:
-        return "open sheets cannot be given a thickness yet"
-    if asked.recast is not None:
-        return "a model cannot be recast yet"
-    return None
-
-
 def _mend(asked: argparse.Namespace) -> int:
     try:
         suffix_of(asked.output, WRITERS)
         if not os.access(Path(asked.output).absolute().parent, os.W_OK):
             raise RefusedInput("The folder of OUT does not exist or cannot be written to.")
-    except RefusedInput as problem:
+        operation("give-thickness").check({"thickness": asked.sheet})
+        operation("recast").check({"detail": asked.recast})
+    except CaulkError as problem:
         _say(asked.output, problem)
         return UNREADABLE
-    missing = _not_built(asked)
-    if missing:
-        _say(asked.file, f"Refused: {missing}.")
-        return REFUSED
     try:
         source = _read(asked.file, asked.unit)
     except RefusedInput as problem:
         _say(asked.file, problem)
         return UNREADABLE
-    outcome = mend(source.mesh_mm(), source.unit, unite=asked.unite == "all", voids=asked.voids)
+    try:
+        outcome = mend(
+            source.mesh_mm(),
+            source.unit,
+            unite=asked.unite == "all",
+            voids=asked.voids,
+            sheet=asked.sheet,
+            recast=asked.recast,
+        )
+    except RefusedRemedy as problem:
+        _say(asked.file, f"Refused: {problem}")
+        return REFUSED
     told = outcome.as_json()
     told["before"] = _told(asked.file, source, told["before"])
     code = TIGHT

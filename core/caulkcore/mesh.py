@@ -8,7 +8,7 @@ import numpy as np
 from .arrays import Array
 from .kernels.faces import total_sums
 
-__all__ = ["Array", "Mesh", "face_areas", "face_crosses"]
+__all__ = ["Array", "Mesh", "face_areas", "face_crosses", "face_normals"]
 
 
 @dataclass(frozen=True, eq=False)
@@ -93,6 +93,13 @@ def face_crosses(vertices: Array, faces: Array) -> Array:
     """Cross products of the faces' edges, shape (m, 3): twice the area along the normal."""
     a = vertices[faces[:, 0]]
     return np.cross(vertices[faces[:, 1]] - a, vertices[faces[:, 2]] - a)
+
+
+def face_normals(vertices: Array, faces: Array) -> Array:
+    """Unit normal of each face, shape (m, 3); zero where there is no area."""
+    crosses = face_crosses(vertices, faces)
+    length = np.linalg.norm(crosses, axis=1, keepdims=True)
+    return np.divide(crosses, length, out=np.zeros_like(crosses), where=length > 0)
 
 
 def face_areas(vertices: Array, faces: Array) -> Array:

@@ -1,5 +1,10 @@
-"""Compile all kernels ahead of use: run every remedy once on small broken meshes."""
+"""Compile all kernels ahead of use: run every remedy once on small broken meshes.
 
+Two processes may do a half each at the same time (``arranged``, ``others``) before ``everything``
+fills in what is left.
+"""
+
+import sys
 import tempfile
 from pathlib import Path
 
@@ -7,6 +12,8 @@ import numpy as np
 
 from . import Mesh, examine, mend, read, write
 from .kernels.tree import Tree
+from .mend.one_skin import one_skin
+from .mend.recast import recast
 from .packing import pack_skin, screen_order
 from .sheets import usual_sheet
 
@@ -21,7 +28,29 @@ def box(size: float = 10.0, at: tuple[float, float, float] = (0.0, 0.0, 0.0)) ->
     return Mesh(grid * size + np.array(at), np.array(faces))
 
 
-def main() -> None:
+def arranged() -> None:
+    """Touch the kernels of the arrangement alone: half of all the compiling."""
+    one, beside = box(), box(10, (4.1, 3.2, 2.3))
+    faces = np.vstack([one.faces, beside.faces + len(one.vertices)])
+    one_skin(Mesh(np.vstack([one.vertices, beside.vertices]), faces))
+    level = box(10, (4.0, 3.0, 0.0))
+    one_skin(Mesh(np.vstack([one.vertices, level.vertices]), faces))
+
+
+def others() -> None:
+    """Touch kernels that the arrangement does not need: about the other half."""
+    one = box()
+    mend(Mesh(one.vertices, one.faces[1:]))
+    plate = Mesh(one.vertices * np.array([3.0, 3.0, 0.05]), one.faces)
+    examine(plate, sheet=usual_sheet("sintered-nylon"))
+    recast(Mesh(one.vertices, one.faces[1:]), 2.0)
+    with tempfile.TemporaryDirectory() as folder:
+        for name in ("a.stl", "a.obj", "a.ply"):
+            write(one, Path(folder) / name)
+            read(Path(folder) / name)
+
+
+def everything() -> None:
     """Touch every kernel with the types it will meet."""
     one, two = box(), box(10, (10, 10, 0))
     inner = box(2, (4, 4, 4))
@@ -68,10 +97,29 @@ def main() -> None:
     top = len(angle)
     cone = np.stack([np.arange(top), np.roll(np.arange(top), -1), np.full(top, top)], axis=1)
     mend(Mesh(np.vstack([rim * 20, [[0, 0, 30.0]]]), cone))
+    recast(Mesh(one.vertices, one.faces[1:]), 2.0)
+    recast(one, 2.0)
+    # a bent surface with a gap all round and a hole, whose halves are divided differently
+    steps, turns = np.meshgrid(np.linspace(0.2, 2.9, 12), np.arange(24) * np.pi / 12, indexing="ij")
+    ball = 20 * np.stack(
+        [np.sin(steps) * np.cos(turns), np.sin(steps) * np.sin(turns), np.cos(steps)], axis=-1
+    )
+    i, j = np.meshgrid([0, 1, 2, 3, 4, 6, 7, 8, 9, 10], np.arange(24), indexing="ij")
+    low, high = (i * 24 + j).ravel(), (i * 24 + (j + 1) % 24).ravel()
+    mend(
+        Mesh(
+            ball.reshape(-1, 3),
+            np.concatenate(
+                [np.stack([low, low + 24, high], 1), np.stack([high, low + 24, high + 24], 1)]
+            ),
+        )
+    )
+    middle = np.vstack([one.vertices, [(one.vertices[0] + one.vertices[1]) / 2]])
+    mend(Mesh(middle, np.vstack([one.faces[1:], [[0, 8, 3], [8, 1, 3]]])))
     Tree.of(one.vertices, one.faces).nearest(two.vertices)
     plate = Mesh(one.vertices * np.array([3.0, 3.0, 0.05]), one.faces)
     examine(plate, sheet=usual_sheet("sintered-nylon"))
 
 
 if __name__ == "__main__":
-    main()
+    {"arranged": arranged, "others": others, "everything": everything}[sys.argv[1]]()

@@ -83,8 +83,9 @@ def with_fin(mesh: Mesh, edge_of: int) -> Mesh:
     a, b, c = mesh.faces[edge_of % len(mesh.faces)]
     v = mesh.vertices
     normal = np.cross(v[b] - v[a], v[c] - v[a])
-    normal /= np.linalg.norm(normal)
-    tip = (v[a] + v[b]) / 2 + normal * np.linalg.norm(v[b] - v[a]) / 4
+    long = np.linalg.norm(v[b] - v[a])
+    height = min(long / 4, 0.02 * mesh.area / long)
+    tip = (v[a] + v[b]) / 2 + normal * height / np.linalg.norm(normal)
     return Mesh(np.vstack([v, tip]), np.vstack([mesh.faces, [[a, b, len(v)]]]))
 
 

@@ -4,7 +4,6 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Any
 
-from caulkcore.examine.thin import MOST_FACES
 from caulkcore.kinds import QUESTIONS, noun
 from orders.models import Item
 
@@ -56,10 +55,8 @@ def seam(item: Item) -> list[Segment]:
     segments: list[Segment] = []
     for q in QUESTIONS:
         if q.key not in report["questions"]:
-            crossed = any(s.question == "solid" and s.state == LEAKS for s in segments)
-            words = "waits for one solid" if crossed else "no rules for the material"
-            if report.get("triangles", 0) > MOST_FACES:
-                words = "too many triangles"
+            why = {one["question"]: one["words"] for one in report["unasked"]}
+            words = why.get(q.key, "not asked")
             segments.append(Segment(q.key, q.title, NOT_RUN, words, can_wait=True))
             continue
         found = [f for f in report["findings"] if f["kind"] in q.kinds]

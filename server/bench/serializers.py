@@ -93,6 +93,12 @@ class PieceSerializer(serializers.Serializer[Any]):
     across_mm = serializers.FloatField()
 
 
+class UnaskedSerializer(serializers.Serializer[Any]):
+    question = serializers.CharField()
+    words = serializers.CharField(help_text="Why it was not asked, in a few words.")
+    about = serializers.CharField(help_text="The same in a sentence.")
+
+
 class ReportSerializer(serializers.Serializer[Any]):
     unit = serializers.CharField()
     unit_source = serializers.CharField()
@@ -105,6 +111,7 @@ class ReportSerializer(serializers.Serializer[Any]):
     shells = serializers.IntegerField()
     pieces = PieceSerializer(many=True, required=False, help_text="The largest, by number.")
     tight = serializers.BooleanField()
+    unasked = UnaskedSerializer(many=True)
     questions = serializers.ListField(
         child=serializers.CharField(), help_text="Keys of the questions that were asked."
     )
@@ -180,6 +187,9 @@ class ParameterSerializer(serializers.Serializer[Any]):
     unit = serializers.CharField()
     least = serializers.FloatField()
     most = serializers.FloatField()
+    default = serializers.JSONField(
+        allow_null=True, help_text="What is taken when nothing is given; null if that depends."
+    )
 
 
 class OperationSerializer(serializers.Serializer[Any]):

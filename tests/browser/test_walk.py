@@ -11,6 +11,7 @@ from caulkcore import write
 from harbour import breakers as b
 from harbour import shapes
 from makers import hostile_files
+from selenium.webdriver import ActionChains
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.support.ui import Select
@@ -76,6 +77,16 @@ def test_from_a_broken_file_to_a_tight_one(page, broken) -> None:
     page.reads("The skin is tight.")
     page.reads("Account of revision 2: mended")
     page.reads("duplicate face dropped", "[data-testid=account]")
+
+    # what it was like before, as long as a key or the button is held
+    ActionChains(page.driver).key_down("q").perform()
+    page.reads("Before: revision 1", "[role=status]")
+    ActionChains(page.driver).key_up("q").perform()
+    page.until(lambda: not any("Before:" in one.text for one in page.all("[role=status]")))
+    ActionChains(page.driver).click_and_hold(page.button("Before, held")).perform()
+    page.reads("Before: revision 1", "[role=status]")
+    ActionChains(page.driver).release().perform()
+    page.until(lambda: not any("Before:" in one.text for one in page.all("[role=status]")))
 
     # look at the first revision, return to it, and come back
     page.one("[data-revision='0']").click()

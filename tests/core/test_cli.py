@@ -82,10 +82,15 @@ def test_mend_refuses_a_sheet_and_writes_nothing(tmp_path, capsys) -> None:
     assert "open sheet" in capsys.readouterr().err
 
 
-@pytest.mark.parametrize("option", [["--recast", "1"], ["--sheet", "2"]])
-def test_what_is_not_built_is_refused_plainly(option, holed, tmp_path, capsys) -> None:
-    assert main(["mend", str(holed), "-o", str(tmp_path / "b.stl"), *option]) == 3
-    assert "Refused" in capsys.readouterr().err
+@pytest.mark.parametrize(
+    "option", [["--recast", "0"], ["--recast", "99"], ["--sheet", "-1"], ["--sheet", "1e9"]]
+)
+def test_measures_out_of_their_limits_are_said_before_the_work(
+    option, holed, tmp_path, capsys
+) -> None:
+    assert main(["mend", str(holed), "-o", str(tmp_path / "b.stl"), *option]) == 2
+    assert "must be from" in capsys.readouterr().err
+    assert not (tmp_path / "b.stl").exists()
 
 
 def test_hostile_files_one_line_each_and_exit_2(tmp_path, capsys) -> None:

@@ -14,7 +14,8 @@ from makers import binary_stl, box, referee, sound, sphere
 
 REPORT_KEYS = {
     "file", "format", "unit", "unit_source", "unit_reason", "triangles", "vertices", "size_mm",
-    "volume_mm3", "area_mm2", "shells", "tight", "questions", "seconds", "findings", "notes",
+    "volume_mm3", "area_mm2", "shells", "tight", "questions", "unasked", "seconds", "findings",
+    "notes",
 }  # fmt: skip
 ACCOUNT_KEYS = {
     "volume_mm3", "triangles", "max_deviation_mm", "touched_area_fraction", "unchanged_faces",
@@ -123,8 +124,9 @@ def test_a_refusal_leaves_out_as_it_was(before: bytes, tmp_path, capsys) -> None
     [
         (["--unite", "none"], 3, "overlap"),
         (["--unite", "all"], 0, ""),
-        (["--sheet", "2"], 3, "thickness"),
-        (["--recast", "0.5"], 3, "recast"),
+        (["--sheet", "2"], 0, ""),
+        (["--recast", "0.5"], 0, ""),
+        (["--unite", "none", "--recast", "0.5"], 0, ""),
     ],
 )
 def test_choices_of_mend(arguments, code: int, words: str, tmp_path, capsys) -> None:

@@ -11,6 +11,7 @@ from caulkcore.errors import RefusedInput, RefusedRemedy
 from caulkcore.sheets import RuleSheet, usual_sheet, usual_sheets
 from caulkcore.walls import Walls, sound_walls
 from harbour import breakers as b
+from harbour import shapes
 from makers import box, cone, sphere, torus
 
 Solid = manifold3d.Manifold
@@ -227,3 +228,18 @@ def test_a_rule_sheet_is_checked(change, words: str) -> None:
     assert RuleSheet.from_json(good) == usual_sheet("tough-resin")
     with pytest.raises(RefusedInput, match=words):
         RuleSheet.from_json({**good, **change})
+
+
+@pytest.mark.parametrize(
+    ("make", "words"),
+    [
+        (lambda: b.soup(box(), box(10, (4, 3, 2))), "waits for one solid"),
+        (shapes.pennant, "waits for a solid"),
+        (lambda: sphere(20, 7), "too many triangles"),
+    ],
+)
+def test_where_walls_mean_nothing_the_report_says_why(make, words: str) -> None:
+    report = examine(make(), sheet=usual_sheet("sintered-nylon"), questions=("solid", "walls"))
+    assert "walls" not in report.questions
+    assert [(one.question, one.words) for one in report.unasked] == [("walls", words)]
+    assert [one.words for one in examine(box()).unasked] == ["no rules for the material"]

@@ -20,8 +20,13 @@ class Many(list):
 ALL = [q.key for q in QUESTIONS]
 
 
-def item(*findings, waived=(), released=None, problem="", examined=True, asked=ALL):
-    report = {"findings": list(findings), "size_mm": [53, 51.2, 66.6], "questions": asked}
+def item(*findings, waived=(), released=None, problem="", examined=True, asked=ALL, why=""):
+    report = {
+        "findings": list(findings),
+        "size_mm": [53, 51.2, 66.6],
+        "questions": asked,
+        "unasked": [{"question": "walls", "words": why}] if why else [],
+    }
     revision = SimpleNamespace(report=report)
     releases = [SimpleNamespace(revision_id=7, format=released)] if released else []
     return SimpleNamespace(
@@ -58,8 +63,7 @@ FLAT = finding("zero-area-faces", "note", 3)
         ("waived doubt", item(UNIT, waived=["unit-suspect"]), "size", "waived", "66.6"),
         ("thin", item(WIRE), "walls", "your call", "2 thin wires"),
         ("thick", item(), "walls", "tight", "thick enough"),
-        ("no rules", item(asked=ALL[:-1]), "walls", "not run", "no rules"),
-        ("crossed", item(OVERLAP, asked=ALL[:-1]), "walls", "not run", "waits for one solid"),
+        ("crossed", item(OVERLAP, asked=ALL[:-1], why="waits"), "walls", "not run", "waits"),
         ("no rules", item(asked=ALL[:-1]), "release", "not run", "ready"),
         ("two", item(HOLE, VOID), "release", "not run", "waits for 2 questions"),
         ("released", item(released="3mf"), "release", "tight", "released as 3MF"),
@@ -90,7 +94,6 @@ def test_what_stands_in_the_way_of_a_release(made, blocking) -> None:
 
 
 WITHOUT_REMEDY = {
-    "near-gaps": "closing a gap is not built",
     "thin-walls": "building up is not built",
     "thin-free-walls": "building up is not built",
     "thin-wires": "building up is not built",

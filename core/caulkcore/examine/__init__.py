@@ -12,7 +12,7 @@ from . import closed, inside, size, solid, thin
 from .finding import Finding, Place
 from .limits import USUAL, Limits
 from .pieces import Pieces, pieces
-from .report import Report
+from .report import Report, Unasked
 from .skin import Skin
 
 __all__ = [
@@ -23,11 +23,30 @@ __all__ = [
     "Place",
     "Report",
     "Skin",
+    "Unasked",
     "examine",
     "with_walls",
 ]
 
 ALL = tuple(q.key for q in QUESTIONS)
+
+
+_NO_RULES = Unasked("walls", "no rules for the material", "The material has no rules.")
+_CROSSED = Unasked(
+    "walls",
+    "waits for one solid",
+    "Where skins cross, thickness means nothing: make it one solid first.",
+)
+_TOO_LARGE = Unasked(
+    "walls",
+    "too many triangles",
+    f"Models of more than {thin.MOST_FACES:,} triangles are measured on the command line only.",
+)
+_NO_SOLID = Unasked(
+    "walls",
+    "waits for a solid",
+    "A skin without thickness has no walls: give it a thickness, or close it.",
+)
 
 
 def examine(
@@ -86,7 +105,7 @@ def examine(
 
 
 def with_walls(report: Report, sheet: RuleSheet | None, progress: Progress = SILENT) -> Report:
-    """A report with the question *Walls* asked, too; itself where `examine` would not ask it.
+    """A report with the question *Walls* asked, too, or with the reason why it was not.
 
     Parameters
     ----------
@@ -95,10 +114,15 @@ def with_walls(report: Report, sheet: RuleSheet | None, progress: Progress = SIL
     sheet : RuleSheet or None
     progress : Progress
     """
-    # where skins cross, some of them lie in material, and walls mean nothing
-    crossed = any(f.kind in ("overlapping-shells", "self-intersections") for f in report.findings)
-    if sheet is None or crossed or len(report.mesh.faces) > thin.MOST_FACES:
-        return report
+    if sheet is None:
+        return replace(report, unasked=(_NO_RULES,))
+    if any(f.kind in ("overlapping-shells", "self-intersections") for f in report.findings):
+        # some of the skins lie in material, and walls mean nothing
+        return replace(report, unasked=(_CROSSED,))
+    if len(report.mesh.faces) > thin.MOST_FACES:
+        return replace(report, unasked=(_TOO_LARGE,))
+    if not report.pieces.meant.any():
+        return replace(report, unasked=(_NO_SOLID,))
     start = time.perf_counter()
     findings = thin.find(report.mesh, sheet, report.pieces.meant, progress)
     return replace(

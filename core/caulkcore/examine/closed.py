@@ -68,20 +68,29 @@ def sheets(skin: Skin) -> Finding | None:
 
     def title(s: int) -> str:
         what = "Scrap" if skin.scraps[s] else "Open sheet"
+        what = "Inner sheet" if skin.inner_sheets[s] else what
         return f"{what}, {counted(skin.by_shell.sizes[s], 'triangle')}"
 
     places = shell_places(skin, "open-sheets", chosen, title)
+    inner = int(skin.inner_sheets.sum())
     scraps = int(skin.scraps.sum())
-    text = ""
-    if scraps < len(chosen):
-        text = (
-            f"{counted(len(chosen) - scraps, 'piece')} with too much missing to be called a hole: "
-            "a skin without thickness. A lid would change its shape; it needs a thickness, or a "
-            "better file. "
+    text = []
+    if scraps + inner < len(chosen):
+        text.append(
+            f"{counted(len(chosen) - scraps - inner, 'piece')} with too much missing to be called "
+            "a hole: a skin without thickness. A lid would change its shape; it needs a thickness, "
+            "or a better file."
         )
     if scraps:
-        text += f"{counted(scraps, 'scrap')} of skin, open on all sides and too small to be meant."
-    return Finding("open-sheets", "call", len(chosen), text.strip(), places)
+        text.append(
+            f"{counted(scraps, 'scrap')} of skin, open on all sides and too small to be meant."
+        )
+    if inner:
+        text.append(
+            f"{counted(inner, 'sheet')} without thickness inside a solid, where nothing can be "
+            "seen of it."
+        )
+    return Finding("open-sheets", "call", len(chosen), " ".join(text), places)
 
 
 def _line_places(
@@ -109,7 +118,7 @@ def _line_places(
 
 def cracks(skin: Skin) -> Finding | None:
     """Open chains beside one another."""
-    halves, join = skin.cracks
+    halves, join = skin.cracks.halves, skin.cracks.join
     if not len(halves):
         return None
     ends = skin.topology.ends(halves)

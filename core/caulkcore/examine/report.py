@@ -1,12 +1,30 @@
 """The outcome of an examination."""
 
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass
 from typing import Any
 
 from ..mesh import Mesh
 from ..units import UnitGuess
 from .finding import Finding
 from .pieces import Pieces
+
+
+@dataclass(frozen=True)
+class Unasked:
+    """A question that was left out although it could be asked of a model.
+
+    Attributes
+    ----------
+    question : str
+    words : str
+        Why, in a few words.
+    about : str
+        The same in a sentence, with what can be done.
+    """
+
+    question: str
+    words: str
+    about: str
 
 
 @dataclass(frozen=True)
@@ -25,6 +43,8 @@ class Report:
     unit : UnitGuess
     questions : tuple of str
         Those that were asked.
+    unasked : tuple of Unasked
+        Those that were not, and why.
     """
 
     mesh: Mesh
@@ -33,6 +53,7 @@ class Report:
     seconds: float
     unit: UnitGuess
     questions: tuple[str, ...]
+    unasked: tuple[Unasked, ...] = ()
 
     @property
     def shells(self) -> int:
@@ -64,6 +85,7 @@ class Report:
             "shells": self.shells,
             "tight": self.tight,
             "questions": list(self.questions),
+            "unasked": [asdict(one) for one in self.unasked],
             "seconds": round(self.seconds, 4),
             "findings": [f.as_json() for f in self.findings],
         }

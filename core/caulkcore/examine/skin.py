@@ -18,7 +18,7 @@ from ..kernels.loops import simple_loops
 from ..kernels.tree import Tree
 from ..mesh import Array, Mesh, face_crosses
 from ..topology import Topology, is_even
-from .cracks import find_cracks, weld_tolerance
+from .cracks import Cracks, find_cracks, weld_tolerance
 from .loops import Loops
 from .nesting import shell_depths
 
@@ -267,10 +267,17 @@ class Skin:
         return (lacking > SHEET_SHARE * there)[together]
 
     @cached_property
+    def inner_sheets(self) -> Array:
+        """For each shell, whether it is an open sheet within the material of a closed one."""
+        depth, parent = self.nesting
+        solid = ~self.open_shells & (depth % 2 == 0)
+        return self.sheets & (parent >= 0) & solid[parent]
+
+    @cached_property
     def scraps(self) -> Array:
-        """For each shell, whether it is an open sheet too small to be meant, shape (count,)."""
+        """For each shell, whether it is an open sheet too small to be meant, and no inner one."""
         _, area = self.shell_measures
-        return self.sheets & (area < SCRAP_SHARE * area.sum())
+        return self.sheets & ~self.inner_sheets & (area < SCRAP_SHARE * area.sum())
 
     @cached_property
     def inside_out(self) -> Array:
@@ -283,8 +290,8 @@ class Skin:
     # edges and vertices
 
     @cached_property
-    def cracks(self) -> tuple[Array, Array]:
-        """Open half-edges that are cracks, and the vertices that joining would unite."""
+    def cracks(self) -> Cracks:
+        """Where it is torn; half-edges and faces are those of `topology`."""
         return find_cracks(self.topology, weld_tolerance(self.mesh.diagonal))
 
     @cached_property
@@ -292,7 +299,7 @@ class Skin:
         """The boundary loops, cut into simple ones where they touch themselves; cracks left out."""
         halves, starts = self.topology.loops
         is_crack = np.zeros(3 * len(self.kept), dtype=bool)
-        is_crack[self.cracks[0]] = True
+        is_crack[self.cracks.halves] = True
         walks = Groups(halves, starts)
         torn = walks.reduce(np.logical_and, is_crack[halves])
         ends = self.topology.ends(halves)
@@ -329,12 +336,15 @@ class Skin:
         Cracks count as joined, so that their sides do not cross each other by a hair.
         """
         faces = self.topology.faces
-        if len(self.cracks[0]):
-            faces = self.cracks[1][faces]
         if not len(faces):
             return np.zeros((0, 2), dtype=np.int32)
         flat = np.isin(self.kept, self.zero_area_faces)
-        return crossing_pairs(Tree.of(self.mesh.vertices, faces), flat)
+        if not len(self.cracks):
+            return crossing_pairs(Tree.of(self.mesh.vertices, faces), flat)
+        joined, source = self.cracks.stitched(faces)
+        pairs = source[crossing_pairs(Tree.of(self.mesh.vertices, joined), flat[source])]
+        pairs = np.unique(np.sort(pairs[pairs[:, 0] != pairs[:, 1]], axis=1), axis=0)
+        return pairs.astype(np.int32)
 
     @cached_property
     def is_tight(self) -> bool:

@@ -79,7 +79,7 @@ def _edge_through(p: Array, q: Array, t: Array) -> tuple[Array, Array]:
 
 def find(skin: Skin, limits: Limits = USUAL) -> list[Finding]:
     """The findings of *One solid*."""
-    found = [*crossings(skin), _gaps(skin, limits), _loose(skin, limits)]
+    found = [*crossings(skin), gap_finding(skin, limits), _loose(skin, limits)]
     return [finding for finding in found if finding is not None]
 
 
@@ -200,7 +200,7 @@ def _between(met: _Met, rows: Array) -> Finding | None:
     )
 
 
-def _gaps(skin: Skin, limits: Limits) -> Finding | None:
+def gap_finding(skin: Skin, limits: Limits) -> Finding | None:
     """Solids that almost touch."""
     gaps = near_gaps(skin, limits)
     if not len(gaps.faces):

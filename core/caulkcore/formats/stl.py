@@ -6,7 +6,7 @@ import numpy as np
 
 from ..errors import RefusedInput
 from ..kernels import text as scan
-from ..mesh import Array, Mesh, face_crosses
+from ..mesh import Array, Mesh, face_normals
 from .source import Source, make_source
 
 _RECORD = np.dtype([("normal", "<f4", 3), ("corners", "<f4", (3, 3)), ("attribute", "<u2")])
@@ -120,10 +120,7 @@ def write(mesh: Mesh, stream: IO[bytes], name: str = "part") -> None:
         Goes into the header.
     """
     records = np.zeros(len(mesh.faces), dtype=_RECORD)
-    cross = face_crosses(mesh.vertices, mesh.faces)
-    length = np.linalg.norm(cross, axis=1, keepdims=True)
-    np.divide(cross, length, out=cross, where=length > 0)
-    records["normal"] = cross
+    records["normal"] = face_normals(mesh.vertices, mesh.faces)
     records["corners"] = mesh.vertices[mesh.faces]
     header = f"binary STL, millimetres, {name}".encode("ascii", "replace")[:80]
     stream.write(header.ljust(80, b" "))

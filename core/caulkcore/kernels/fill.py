@@ -98,3 +98,45 @@ def best_chord(points: Array, banned_from: Array, banned_to: Array) -> tuple[int
                     best = d
                     at = (i, j)
     return at
+
+
+@nb.njit(cache=True)
+def least_band(p: Array, q: Array) -> Array:
+    """The band of least area between two rings that run the same way, from p[0] and q[0] on.
+
+    Fuchs, Kedem & Uselton 1977, *Optimal surface reconstruction from planar contours*; the time
+    grows with the product of the lengths.
+
+    Parameters
+    ----------
+    p, q : ndarray, shape (n, 3) and (m, 3)
+
+    Returns
+    -------
+    ndarray, shape (n + m,), bool
+        Step after step: whether along `p` (a triangle over its next edge) or along `q`.
+    """
+    n, m = len(p), len(q)
+    both = np.concatenate((p, q))
+    cost = np.full((n + 1, m + 1), np.inf)
+    along = np.zeros((n + 1, m + 1), dtype=np.bool_)
+    cost[0, 0] = 0.0
+    for i in range(n + 1):
+        for j in range(m + 1):
+            if i > 0:
+                w = cost[i - 1, j] + _cost(both, i - 1, i % n, n + j % m)
+                if w < cost[i, j]:
+                    cost[i, j], along[i, j] = w, True
+            if j > 0:
+                w = cost[i, j - 1] + _cost(both, n + j - 1, n + j % m, i % n)
+                if w < cost[i, j]:
+                    cost[i, j], along[i, j] = w, False
+    steps = np.empty(n + m, dtype=np.bool_)
+    i, j = n, m
+    for k in range(n + m - 1, -1, -1):
+        steps[k] = along[i, j]
+        if along[i, j]:
+            i -= 1
+        else:
+            j -= 1
+    return steps

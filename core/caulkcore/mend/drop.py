@@ -51,7 +51,9 @@ def drop_duplicates(mesh: Mesh, places: Collection[int] | None = None) -> Outcom
 
 
 def drop_scraps(mesh: Mesh) -> Outcome:
-    """Drop open sheets too small to be meant: less than `SCRAP_SHARE` of the whole area.
+    """Drop open sheets that cannot be meant.
+
+    They have less than `SCRAP_SHARE` of the whole area, or lie in the material of a closed shell.
 
     Parameters
     ----------
@@ -59,13 +61,16 @@ def drop_scraps(mesh: Mesh) -> Outcome:
     """
     skin = Skin(mesh)
     shell, _ = skin.shells
-    n = int(skin.scraps.sum())
-    if not n:
+    scraps, inner = skin.scraps, skin.inner_sheets
+    dropped = scraps | inner
+    if not dropped.any():
         return Outcome(mesh)
-    gone = skin.kept[skin.scraps[shell]]
+    gone = skin.kept[dropped[shell]]
     result = Mesh(mesh.vertices, np.delete(mesh.faces, gone, axis=0)).compact()
-    done = f"{counted(n, 'scrap')} dropped, open on all sides: {counted(len(gone), 'triangle')}."
-    return Outcome(result, done, {"scraps": n, "faces": len(gone)})
+    kinds = (scraps, "scrap", "open on all sides"), (inner, "sheet", "wholly inside a solid")
+    told = [f"{counted(int(k.sum()), noun)} dropped, {why}" for k, noun, why in kinds if k.any()]
+    done = f"{'; '.join(told)}: {counted(len(gone), 'triangle')}."
+    return Outcome(result, done, {"sheets": int(dropped.sum()), "faces": len(gone)})
 
 
 def drop_zero_area(mesh: Mesh, places: Collection[int] | None = None) -> Outcome:

@@ -1,4 +1,4 @@
-"""Filling holes: flat ones flat, nested flat ones as rings, others by least area."""
+"""Filling holes: flat ones flat, nested flat ones as rings, others following the surface."""
 
 from collections.abc import Collection
 from typing import Any
@@ -6,6 +6,7 @@ from typing import Any
 import manifold3d
 import numpy as np
 
+from ..examine import closed as check
 from ..examine.finding import counted
 from ..examine.loops import Loop
 from ..examine.places import by_rank
@@ -14,31 +15,59 @@ from ..kernels import fill as kernel
 from ..mesh import Array, Mesh
 from ..polygons import in_plane, newell
 from ..topology import Topology
+from .follow import Shape, follow
 from .outcome import Outcome
-from .places import chosen_numbers
+from .places import chosen_numbers, chosen_places, faces_of
 from .rounding import on_float32
 
 _CUBIC_UP_TO = 160
 
 
-def fill_holes(mesh: Mesh, places: Collection[int] | None = None, sheets: bool = False) -> Outcome:
-    """Close boundary loops with new faces; no vertex moves.
+def fill_holes(
+    mesh: Mesh, places: Collection[int] | None = None, shape: Shape = "fitting"
+) -> Outcome:
+    """Close boundary loops with new faces; no vertex moves. Open sheets are left.
 
     Loops that lie in one plane are triangulated together, so that the end of a tube becomes a
     ring and not two discs. Others get the triangulation of least area (Barequet & Sharir 1995),
     long ones after being cut by short chords. A chord that the mesh has already is never used.
+    Where the surface bends over a hole, the fill is made as fine and as bent (see `following`),
+    unless it would cross something then.
 
     Parameters
     ----------
     mesh : Mesh
     places : collection of int, optional
         Numbers of the places to mend; all by default.
-    sheets : bool
-        Whether to close shells too that look like open sheets.
+    shape : {"fitting", "flat", "following"}
+        ``flat`` never adds a point inside a hole, ``following`` always does if there is room.
     """
     skin = Skin(mesh)
-    found = skin.loops
-    numbers = set(chosen_numbers(by_rank(found.extents), places).tolist())
+    order = by_rank(skin.loops.extents)
+    return _filled(skin, set(chosen_numbers(order, places).tolist()), False, shape)
+
+
+def close_sheets(
+    mesh: Mesh, places: Collection[int] | None = None, shape: Shape = "fitting"
+) -> Outcome:
+    """Put lids on open sheets as if they had holes; see `fill_holes`.
+
+    Parameters
+    ----------
+    mesh : Mesh
+    places : collection of int, optional
+        Numbers of the open sheets; all by default.
+    shape : {"fitting", "flat", "following"}
+    """
+    skin = Skin(mesh)
+    faces = faces_of(chosen_places(check.sheets(skin), places))
+    shells = np.unique(skin.shells[0][np.isin(skin.kept, faces)])
+    return _filled(skin, set(np.flatnonzero(np.isin(skin.loops.shell, shells))), True, shape)
+
+
+def _filled(skin: Skin, numbers: set[int], sheets: bool, shape: Shape) -> Outcome:
+    """Fill some of the loops."""
+    mesh, found = skin.mesh, skin.loops
     for outer, inner in found.nested:
         # the rims of a ring are filled together or not at all
         if numbers & {outer, *inner}:
@@ -66,17 +95,24 @@ def fill_holes(mesh: Mesh, places: Collection[int] | None = None, sheets: bool =
         return Outcome(mesh, left=tuple(left))
     chosen = found.take(np.array(wanted))
     loops = list(chosen)
-    new = _fill(mesh, loops, chosen.nested, _beside(mesh, loops))
-    vertices, faces = _without_clashes(mesh, loops, new)
-    result = Mesh(vertices, faces)
+    new = _fill(mesh, loops, chosen.nested, beside_on_rims(mesh, loops))
+    vertices, fills = _without_clashes(mesh, loops, new)
+    bent = 0
+    if shape != "flat":
+        vertices, fills, bent = follow(mesh, skin, chosen, vertices, fills, shape)
+    result = Mesh(vertices, np.concatenate([mesh.faces, *fills]).astype(np.int32))
     if len(vertices) > len(mesh.vertices):
-        result = on_float32(result, mesh)
-    counts: dict[str, Any] = {"holes": len(loops), "faces": len(faces) - len(mesh.faces)}
-    done = f"{counted(len(loops), 'hole')} filled with {counted(counts['faces'], 'triangle')}."
-    return Outcome(result, done, counts, tuple(left))
+        result = on_float32(result.compact(), mesh)
+    faces = sum(map(len, fills))
+    counts: dict[str, Any] = {"holes": len(loops), "faces": faces, "following": bent}
+    done = f"{counted(len(loops), 'hole')} filled with {counted(faces, 'triangle')}"
+    if bent:
+        some = f"{bent:,} of them " if len(loops) > 1 else ""
+        done += f", {some}following the surface around"
+    return Outcome(result, done + ".", counts, tuple(left))
 
 
-def _beside(mesh: Mesh, loops: list[Loop]) -> dict[int, set[int]]:
+def beside_on_rims(mesh: Mesh, loops: list[Loop]) -> dict[int, set[int]]:
     """For each vertex of the rims the other rim vertices that the mesh has an edge to."""
     on_rim = np.zeros(len(mesh.vertices), dtype=bool)
     on_rim[np.concatenate([loop.vertices for loop in loops])] = True
@@ -105,7 +141,7 @@ def _fill(
         normal = newell(mesh.vertices[rings[outer]])
         polygons = [in_plane(mesh.vertices[p], normal) for p in parts]
         triangles = np.concatenate(parts)[np.asarray(manifold3d.triangulate(polygons))]
-        if not _uses_known_edge(triangles, parts, beside):
+        if not uses_known_edge(triangles, parts, beside):
             new[outer] = triangles
             done |= {outer, *inner}
     for i in range(len(loops)):
@@ -119,7 +155,8 @@ def _sides(triangles: Array) -> list[tuple[int, int]]:
     return [tuple(e) for e in pairs.tolist()]
 
 
-def _uses_known_edge(triangles: Array, parts: list[Array], beside: dict[int, set[int]]) -> bool:
+def uses_known_edge(triangles: Array, parts: list[Array], beside: dict[int, set[int]]) -> bool:
+    """Whether triangles over some rings have an edge that is the mesh's, but not a ring's."""
     border = {
         tuple(sorted(e))
         for p in parts
@@ -156,8 +193,8 @@ def _by_area(vertices: Array, ring: Array, beside: dict[int, set[int]]) -> Array
     return np.concatenate(halves)
 
 
-def _without_clashes(mesh: Mesh, loops: list[Loop], new: list[Array]) -> tuple[Array, Array]:
-    """All faces together; loops whose fill would over-share an edge get a middle vertex instead."""
+def _without_clashes(mesh: Mesh, loops: list[Loop], new: list[Array]) -> tuple[Array, list[Array]]:
+    """Fills; those that would over-share an edge get a middle vertex instead."""
     vertices, faces = mesh.vertices, np.concatenate([mesh.faces, *new]).astype(np.int32)
     trial = Topology(Mesh(vertices, faces))
     crowded = {tuple(sorted(e)) for e in trial.edges_where(trial.sharing > 2).tolist()}
@@ -165,8 +202,8 @@ def _without_clashes(mesh: Mesh, loops: list[Loop], new: list[Array]) -> tuple[A
     crowded -= {tuple(sorted(e)) for e in before.edges_where(before.sharing > 2).tolist()}
     open_ = {tuple(sorted(e)) for e in trial.edges_where(trial.sharing == 1).tolist()}
     if not crowded and not open_:
-        return vertices, faces
-    parts: list[Array] = [mesh.faces]
+        return vertices, new
+    parts: list[Array] = []
     extra: list[Array] = []
     for loop, triangles in zip(loops, new, strict=True):
         rim = np.stack([loop.vertices, np.roll(loop.vertices, -1)], axis=1)
@@ -177,5 +214,4 @@ def _without_clashes(mesh: Mesh, loops: list[Loop], new: list[Array]) -> tuple[A
             ring = loop.vertices[::-1]
             triangles = np.stack([ring, np.roll(ring, -1), np.full(len(ring), middle)], axis=1)
         parts.append(triangles)
-    stacked = np.concatenate([vertices, np.array(extra).reshape(-1, 3)])
-    return stacked, np.concatenate(parts).astype(np.int32)
+    return np.concatenate([vertices, np.array(extra).reshape(-1, 3)]), parts

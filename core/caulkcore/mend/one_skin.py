@@ -44,7 +44,11 @@ class OneSkin:
 
 
 def one_skin(
-    mesh: Mesh, outside: int = 0, inverted: Inverted = "drop", pairs: Array | None = None
+    mesh: Mesh,
+    outside: int = 0,
+    inverted: Inverted = "drop",
+    pairs: Array | None = None,
+    fold: float = 0.0,
 ) -> OneSkin:
     """The boundary of what a closed surface winds round at least once.
 
@@ -63,6 +67,8 @@ def one_skin(
         it is outside if there is little of it.
     pairs : ndarray, shape (k, 2), optional
         Faces that meet, if that is known and every face has area.
+    fold : float
+        Volume that nobody asks about, however much of the whole it is, mm³.
 
     Raises
     ------
@@ -77,7 +83,9 @@ def one_skin(
         _between(done.points, done.triangles, done.front <= k, done.back <= k)
         for k in range(min(int(done.front.min()), int(done.back.min())), 0)
     )
-    if inverted == "ask" and wrong > MEANT * _between(done.points, done.triangles, *inside):
+    # of the skin of a hollow it is the hollow that counts
+    whole = abs(_between(done.points, done.triangles, *inside))
+    if inverted == "ask" and wrong > max(MEANT * whole, fold):
         raise NotArranged(
             f"{volume_text(wrong)} of it are inside out; whether that is material or air "
             "has to be chosen."

@@ -12,7 +12,7 @@ from ..errors import RefusedRemedy
 from ..mesh import Mesh
 from ..progress import Progress
 from ..units import MILLIMETRES
-from . import clear, drop, fill, orient, part, stitch, untangle
+from . import bridge, clear, drop, fill, gaps, orient, part, recast, stitch, thickness, untangle
 from .outcome import Outcome
 
 
@@ -95,6 +95,8 @@ class Operation:
     parameters : tuple of Parameter
     run : callable
         Takes the mesh, the parameters by name, and returns an `Outcome`.
+    tells : bool
+        Whether `run` takes a `Progress`, too.
     """
 
     name: str
@@ -104,6 +106,7 @@ class Operation:
     answers: tuple[str, ...]
     parameters: tuple[Parameter, ...]
     run: Callable[..., Outcome]
+    tells: bool = False
 
     def check(self, given: dict[str, Any]) -> dict[str, Any]:
         """Parameters with defaults filled in.
@@ -121,6 +124,16 @@ class Operation:
 
 
 _PLACES = Parameter("places", "Places", "Numbers of the places; all when empty.", "places")
+
+_SHAPE = Parameter(
+    "shape",
+    "Shape of the fill",
+    "“fitting” follows the surface where it goes on over the hole, and is flat else.",
+    "choice",
+    ("fitting", "flat", "following"),
+    ("", "Close it without a new point", "Close it as the surface around bends"),
+    default="fitting",
+)
 
 _INVERTED = Parameter(
     "inverted",
@@ -204,31 +217,70 @@ OPERATIONS = (
         part.split_over_shared,
     ),
     Operation(
-        "drop-scraps",
-        "Drop the scraps",
-        "scraps dropped",
-        "Drops open sheets that have less than a thousandth of the model's surface.",
+        "give-thickness",
+        "Give it a thickness",
+        "given a thickness",
+        "Makes a wall of an open sheet: a skin on both sides, its rims closed.",
         ("open-sheets",),
-        (),
-        drop.drop_scraps,
+        (
+            _PLACES,
+            Parameter(
+                "thickness",
+                "Thickness",
+                "Of the wall.",
+                "number",
+                unit="mm",
+                least=0.05,
+                most=50.0,
+                default=1.0,
+            ),
+            Parameter(
+                "side",
+                "Side",
+                "Where the wall lies, seen from the sheet.",
+                "choice",
+                ("both", "outward", "inward"),
+                ("", "The same, all of it outward", "The same, all of it inward"),
+                default="both",
+            ),
+        ),
+        thickness.give_thickness,
     ),
     Operation(
         "fill-holes",
         "Close the hole",
         "holes filled",
-        "Closes holes with new faces, flat ones flat, others by least area; no vertex moves.",
-        ("open-edges", "open-sheets"),
-        (
-            _PLACES,
-            Parameter(
-                "sheets",
-                "Close open sheets too",
-                "Also puts a lid on pieces with too much missing to be called a hole.",
-                "switch",
-                default=False,
-            ),
-        ),
+        "Closes holes with new faces: flat ones flat, others bent as the surface around them.",
+        ("open-edges",),
+        (_PLACES, _SHAPE),
         fill.fill_holes,
+    ),
+    Operation(
+        "bridge-gaps",
+        "Bridge the gap",
+        "gaps bridged",
+        "Joins the rims of two holes that face each other with a band; no vertex moves.",
+        ("open-edges",),
+        (_PLACES,),
+        bridge.bridge_gaps,
+    ),
+    Operation(
+        "close-sheets",
+        "Put a lid on it",
+        "lids put on",
+        "Closes an open sheet as if it had a hole; the lid may be larger than the sheet.",
+        ("open-sheets",),
+        (_PLACES, _SHAPE),
+        fill.close_sheets,
+    ),
+    Operation(
+        "drop-scraps",
+        "Drop the scraps",
+        "scraps dropped",
+        "Drops open sheets inside a solid, and those with less than a thousandth of the surface.",
+        ("open-sheets",),
+        (),
+        drop.drop_scraps,
     ),
     Operation(
         "part-pinched",
@@ -267,6 +319,27 @@ OPERATIONS = (
         untangle.unite,
     ),
     Operation(
+        "close-gaps",
+        "Close the gap",
+        "gaps closed",
+        "Moves the smaller piece over the gap into the other and unites them.",
+        ("near-gaps",),
+        (
+            _PLACES,
+            Parameter(
+                "overlap",
+                "Further in",
+                "How far beyond touching.",
+                "number",
+                unit="mm",
+                least=0.001,
+                most=1.0,
+                default=0.02,
+            ),
+        ),
+        gaps.close_gaps,
+    ),
+    Operation(
         "fill-voids",
         "Fill the void",
         "voids filled",
@@ -293,6 +366,36 @@ OPERATIONS = (
         (_PLACES,),
         clear.drop_debris,
     ),
+    Operation(
+        "recast",
+        "Recast the whole",
+        "recast",
+        "Rebuilds everything from a fine grid as one closed skin; every face becomes a new one.",
+        ("self-intersections", "overlapping-shells", "open-edges", "over-shared-edges"),
+        (
+            Parameter(
+                "detail",
+                "Detail size",
+                "What is thinner may be lost; a two-hundredth of the longest side by default.",
+                "number",
+                unit="mm",
+                least=0.01,
+                most=10.0,
+            ),
+            Parameter(
+                "deviation",
+                "Deviation",
+                "By which fewer triangles may move the skin; a twentieth of the detail size by "
+                "default.",
+                "number",
+                unit="mm",
+                least=0.0,
+                most=1.0,
+            ),
+        ),
+        recast.recast,
+        tells=True,
+    ),
 )
 
 
@@ -315,4 +418,6 @@ def run_operation(mesh: Mesh, name: str, given: dict[str, Any], progress: Progre
     chosen = operation(name)
     parameters = chosen.check(given)
     progress.step(chosen.title, 0.0)
+    if chosen.tells:
+        parameters["progress"] = progress
     return chosen.run(mesh, **parameters)

@@ -85,7 +85,7 @@ def part_pinched(mesh: Mesh, places: Collection[int] | None = None) -> Outcome:
     if places is not None:
         which = which[[n - 1 for n in sorted(set(places))]]
     topology = skin.topology
-    joins = _two_face_joins(topology)
+    joins = two_face_joins(topology)
     vertices, faces, copies = _part(topology, joins, mesh, which)
     return Outcome(
         on_float32(Mesh(vertices, faces).compact(), mesh),
@@ -95,7 +95,8 @@ def part_pinched(mesh: Mesh, places: Collection[int] | None = None) -> Outcome:
     )
 
 
-def _two_face_joins(topology: Topology) -> Array:
+def two_face_joins(topology: Topology) -> Array:
+    """Half-edges that meet over an edge of just two faces, shape (k, 2)."""
     two = topology.starts[:-1][topology.sharing == 2]
     return np.stack([topology.order[two], topology.order[two + 1]], axis=1)
 
@@ -106,7 +107,7 @@ def _pairs(topology: Topology, lines: Array) -> Array:
     Shape (k, 2). Half-edges that find no partner stay single, an open edge.
     """
     wanted = {tuple(sorted(line)) for line in lines.tolist()}
-    joins = [_two_face_joins(topology)]
+    joins = [two_face_joins(topology)]
     over = np.flatnonzero(topology.sharing > 2)
     extra: list[tuple[int, int]] = []
     for e in over:
@@ -157,7 +158,7 @@ def _inner_walls(topology: Topology, lines: Array) -> Array:
     """Faces of inner walls and stray flaps: sheets whose removal leaves their edges sound."""
     wanted = {tuple(sorted(line)) for line in lines.tolist()}
     m = len(topology.faces)
-    patch = kernel.components(_two_face_joins(topology) // 3, m)
+    patch = kernel.components(two_face_joins(topology) // 3, m)
     areas = np.bincount(patch, face_areas(topology.mesh.vertices, topology.faces), minlength=m)
     open_ = np.unique(patch[np.flatnonzero(topology.partner == -1) // 3])
     hopeless = set(open_[areas[open_] > FLAP_SHARE * areas.sum()].tolist())
@@ -174,18 +175,30 @@ def _inner_walls(topology: Topology, lines: Array) -> Array:
         ]
         for p, _ in around[e]:
             rims.setdefault(p, set()).add(e)
-            if key not in wanted or len(halves) % 2 == 0:
+            if key not in wanted:
                 hopeless.add(p)
-    candidates = sorted(set(rims) - hopeless, key=lambda p: (areas[p], p))
+    flaps = {int(p) for p in open_ if p in rims and p not in hopeless}
     walls: list[int] = []
-    for p in candidates:
+    bare = {e: [x for x in around[e] if x[0] not in flaps] for p in flaps for e in rims[p]}
+    if all(_balanced(r) for r in bare.values()):
+        walls += sorted(flaps)
+        around.update(bare)
+    crowded = {e for e, r in around.items() if len(r) % 2}
+    candidates = set(rims) - hopeless - set(walls)
+    for p in sorted(candidates, key=lambda p: (areas[p], p)):
         if areas[p] == areas.max():
             break
         rest = {e: [x for x in around[e] if x[0] != p] for e in rims[p]}
-        if all(2 * sum(up for _, up in r) == len(r) for r in rest.values()):
+        if rims[p] <= crowded and all(_balanced(r) for r in rest.values()):
             walls.append(p)
             around.update(rest)
+            crowded -= rims[p]
     return np.flatnonzero(np.isin(patch, walls))
+
+
+def _balanced(around: list[tuple[int, bool]]) -> bool:
+    """Whether as many faces run up an edge as down."""
+    return 2 * sum(up for _, up in around) == len(around)
 
 
 def _part(topology: Topology, joins: Array, mesh: Mesh, where: Array) -> tuple[Array, Array, int]:

@@ -1,6 +1,6 @@
 """The plan: the remedies in order, each only where something of its kind was found."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any, Literal
 
 from ..examine import ALL, Report, examine
@@ -9,7 +9,8 @@ from ..mesh import Mesh
 from ..progress import SILENT, Progress
 from ..units import GIVEN, UnitGuess
 from .account import Account
-from .operations import operation
+from .operations import operation, run_operation
+from .rounding import as_delivered
 
 SEQUENCE = (  # for *Closed*; what crosses is arranged when all is closed
     ("duplicate-faces", "drop-duplicates"),
@@ -17,7 +18,8 @@ SEQUENCE = (  # for *Closed*; what crosses is arranged when all is closed
     ("cracks", "stitch-cracks"),
     ("flipped-faces", "turn-patches"),
     ("over-shared-edges", "split-over-shared"),
-    ("open-edges", "drop-scraps"),
+    ("open-sheets", "drop-scraps"),
+    ("open-edges", "bridge-gaps"),
     ("open-edges", "fill-holes"),
     ("pinched-vertices", "part-pinched"),
     ("inside-out-shells", "turn-outward"),
@@ -25,15 +27,18 @@ SEQUENCE = (  # for *Closed*; what crosses is arranged when all is closed
 _ROUNDS = 4
 _ARRANGED = (("self-intersections", "untangle"), ("overlapping-shells", "unite"))
 _AGAIN = 3
+_LOST_MOST = 1e-3
 _CLOSED = ("size", "closed")
 # What mending one kind may bring to light, for a later step to mend.
 _BENEATH = {"open-edges", "cracks", "over-shared-edges", "flipped-faces"}
 _TOUCHING = {"pinched-vertices", "inside-out-shells"}
 _MAY_SHOW = {kind: _BENEATH | _TOUCHING for kind, _ in SEQUENCE} | {
-    "cracks": _TOUCHING | {"flipped-faces"},
+    "cracks": _TOUCHING
+    | {"flipped-faces", "over-shared-edges", "zero-area-faces", "duplicate-faces"},
     "open-edges": _TOUCHING,
     "pinched-vertices": {"inside-out-shells"},
     "inside-out-shells": {"overlapping-shells"},
+    "open-sheets": _BENEATH | _TOUCHING,
     "self-intersections": _BENEATH | _TOUCHING | {"overlapping-shells", "zero-area-faces"},
     "overlapping-shells": _BENEATH | _TOUCHING | {"zero-area-faces"},
     "sealed-voids": set(),
@@ -110,6 +115,8 @@ def mend(
     progress: Progress = SILENT,
     unite: bool = True,
     voids: Literal["fill", "keep", "ask"] = "keep",
+    sheet: float | None = None,
+    recast: float | None = None,
 ) -> Mended:
     """Mend all that can be mended without a decision.
 
@@ -128,17 +135,55 @@ def mend(
         Whether overlapping pieces are united.
     voids : {"fill", "keep", "ask"}
         What to do with sealed voids; ``ask`` refuses when there are any.
+    sheet : float, optional
+        Thickness to give to open sheets, mm, half on each side; by default they are left open.
+    recast : float, optional
+        Detail size at which the whole may be recast if it is not tight otherwise, mm; by default
+        it is not.
 
     Returns
     -------
     Mended
     """
+    given = (unit, unite, voids, sheet, recast)
+    first = _mend(mesh, progress.part(0.0, 0.9), *given)
+    rounded = as_delivered(first.mesh)
+    if first.refused is not None or rounded is first.mesh or examine(rounded, unit).tight:
+        return first
+    # most formats hold less than the file that came in: what is tight has to be so in them
+    second = _mend(rounded, progress.part(0.9, 1.0), *given)
+    if second.refused is not None:
+        return first
+    text = "All vertices rounded to what most formats hold; it was not tight in those."
+    step = Step("round", text, Account.between(first.mesh, rounded), ())
+    account = Account.between(mesh, second.mesh)
+    steps = (*first.steps, step, *second.steps)
+    return replace(second, before=first.before, account=account, steps=steps)
+
+
+def _mend(
+    mesh: Mesh,
+    progress: Progress,
+    unit: UnitGuess,
+    unite: bool,
+    voids: Literal["fill", "keep", "ask"],
+    sheet: float | None,
+    recast: float | None,
+) -> Mended:
+    """Mend a mesh as it is, without a thought of rounding."""
     before = examine(mesh, unit, progress.part(0.0, 0.15))
     work = _Work(mesh, before, unit)
     for turn in range(_ROUNDS):
         known = work.mesh
         for position, (kind, name) in enumerate(SEQUENCE):
             share = (turn + position / len(SEQUENCE)) / _ROUNDS
+            if name == "split-over-shared":
+                work.arrange_over_shared(progress)
+            if name == "turn-outward" and work.is_open:
+                continue  # what lies inside what is known when all is closed
+            if name == "fill-holes" and sheet is not None:
+                given = {"thickness": sheet}
+                work.take("open-sheets", "give-thickness", _CLOSED, progress, given)
             work.take(kind, name, _CLOSED, progress.part(0.15 + 0.6 * share, 0.75))
         if work.report.tight or work.mesh is known:
             break
@@ -155,6 +200,8 @@ def mend(
         # skins that touch along an edge or in a vertex are parted, and what that brings up
         for kind, name in SEQUENCE:
             work.take(kind, name, ALL, progress.part(share, share + 0.08 / _AGAIN))
+    if recast is not None and not work.report.tight:
+        work.recast(recast, progress.part(0.82, 0.88))
     if voids == "fill":
         work.take("sealed-voids", "fill-voids", ALL, progress.part(0.82, 0.9))
     report = work.report
@@ -178,13 +225,20 @@ class _Work:
         self.steps: list[Step] = []
         self.left: dict[str, tuple[str, ...]] = {}
 
-    def take(self, kind: str, name: str, asked: tuple[str, ...], progress: Progress) -> None:
+    def take(
+        self,
+        kind: str,
+        name: str,
+        asked: tuple[str, ...],
+        progress: Progress,
+        given: dict[str, Any] | None = None,
+    ) -> None:
         """Run an operation if its kind was found, and keep the result if it is better."""
         found = {f.kind: f.count for f in self.report.findings}
         if kind not in found:
             return
         progress.step(operation(name).title, 0.0)
-        outcome = operation(name).run(self.mesh)
+        outcome = operation(name).run(self.mesh, **(given or {}))
         self.left.pop(name, None)
         if outcome.left:
             self.left[name] = outcome.left
@@ -198,6 +252,32 @@ class _Work:
         account = Account.between(self.mesh, outcome.mesh)
         self.steps.append(Step(name, outcome.done, account, outcome.left))
         self.mesh, self.report = outcome.mesh, trial
+
+    def recast(self, detail: float, progress: Progress) -> None:
+        """Rebuild the whole, and keep that if it is tight and nothing went missing."""
+        name = "recast"
+        outcome = run_operation(self.mesh, name, {"detail": detail}, progress)
+        self.left[name] = outcome.left
+        if outcome.mesh is self.mesh or outcome.counts["lost_share"] > _LOST_MOST:
+            return
+        trial = examine(outcome.mesh, self.unit)
+        if trial.tight:
+            account = Account.between(self.mesh, outcome.mesh)
+            self.steps.append(Step(name, outcome.done, account, outcome.left))
+            self.mesh, self.report = outcome.mesh, trial
+
+    @property
+    def is_open(self) -> bool:
+        """Whether something is still open that has been looked at."""
+        return bool(self.report.leaks.keys() & {"open-edges", "cracks"})
+
+    def arrange_over_shared(self, progress: Progress) -> None:
+        """Untangle pieces that lie on each other: that settles their common edges as well."""
+        if "over-shared-edges" not in self.report.leaks or self.is_open:
+            return
+        if "solid" not in self.report.questions:
+            self.report = examine(self.mesh, self.unit)
+        self.take("self-intersections", "untangle", ALL, progress)
 
 
 def _better(kind: str, before: Report, after: Report) -> bool:

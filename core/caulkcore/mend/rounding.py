@@ -24,3 +24,17 @@ def on_float32(mesh: Mesh, source: Mesh) -> Mesh:
     vertices = mesh.vertices.copy()
     vertices[fresh] = vertices[fresh].astype(np.float32)
     return Mesh(vertices, mesh.faces)
+
+
+def as_delivered(mesh: Mesh) -> Mesh:
+    """The mesh as formats without indices and with float32 hold it; itself if that changes nothing.
+
+    Parameters
+    ----------
+    mesh : Mesh
+    """
+    vertices = mesh.vertices.astype(np.float32).astype(np.float64)
+    if np.array_equal(vertices, mesh.vertices):
+        return mesh
+    vertices, index = weld(vertices)
+    return Mesh(vertices, index[mesh.faces])

@@ -14,8 +14,11 @@ from ..mesh import Array, Mesh
 from .one_skin import Inverted, OneSkin, one_skin
 from .outcome import Outcome
 from .places import chosen_places, faces_of
+from .together import together
 
 _VOLUME_SLACK = 1e-6
+_FOLD = 1e-6
+# Of all volume: nobody is asked about less that is inside out.
 
 
 def untangle(
@@ -68,7 +71,7 @@ def unite(mesh: Mesh, places: Collection[int] | None = None, inverted: Inverted 
     if not chosen:
         return Outcome(mesh)
     _, count = skin.shells
-    joins = np.array([_shells_of(skin, place.faces) for place in chosen], dtype=np.int32)
+    joins = np.array([shells_of(skin, place.faces) for place in chosen], dtype=np.int32)
     cluster = kernel.components(joins, count)
     done = _Done(skin, inverted)
     united = 0
@@ -84,7 +87,7 @@ def _chosen(skin: Skin, kind: str, places: Collection[int] | None) -> list[Place
     return chosen_places(next(found, None), places)
 
 
-def _shells_of(skin: Skin, faces: Array) -> tuple[int, int]:
+def shells_of(skin: Skin, faces: Array) -> tuple[int, int]:
     """The two shells that a place of overlap is about."""
     shell, _ = skin.shells
     two = np.unique(shell[np.isin(skin.kept, faces)])
@@ -126,7 +129,11 @@ class _Done:
         outside = int((volume[shells] < 0).all() and (depth[shells] > 0).all())
         try:
             one = one_skin(
-                Mesh(skin.mesh.vertices, faces), outside, self.inverted, self._pairs(mine)
+                Mesh(skin.mesh.vertices, faces),
+                outside,
+                self.inverted,
+                self._pairs(mine),
+                _FOLD * float(np.abs(volume).sum()),
             )
         except NotArranged as problem:
             self.left.append(f"{label}: {problem}")
@@ -142,7 +149,7 @@ class _Done:
     def _pairs(self, mine: Array) -> Array | None:
         """What is known of crossings among some of the faces."""
         skin = self.skin
-        if len(skin.zero_area_faces) or len(skin.cracks[0]):
+        if len(skin.zero_area_faces) or len(skin.cracks):
             return None
         pairs = skin.crossings[mine[skin.crossings].all(axis=1)]
         return np.cumsum(mine)[pairs] - 1
@@ -188,14 +195,4 @@ class _Done:
         rest = np.delete(mesh.faces, self.skin.kept[self.used[shell]], axis=0)
         parts = [Mesh(mesh.vertices, rest).compact(), *(one.mesh for one in self.made)]
         counts = {"pieces": len(self.made), "pairs": sum(one.pairs for one in self.made)}
-        return Outcome(_together(parts), f"{text}.", counts, tuple(self.left))
-
-
-def _together(parts: list[Mesh]) -> Mesh:
-    """Several meshes as one; vertices are not joined."""
-    parts = [p for p in parts if len(p.faces)]
-    starts = np.cumsum([0, *(len(p.vertices) for p in parts[:-1])])
-    return Mesh(
-        np.concatenate([p.vertices for p in parts]),
-        np.concatenate([p.faces + s for p, s in zip(parts, starts, strict=True)]),
-    )
+        return Outcome(together(parts), f"{text}.", counts, tuple(self.left))

@@ -567,6 +567,8 @@ export interface components {
             least: number;
             /** Format: double */
             most: number;
+            /** @description What is taken when nothing is given; null if that depends. */
+            default: unknown;
         };
         /**
          * @description * `places` - places
@@ -645,6 +647,7 @@ export interface components {
             /** @description The largest, by number. */
             pieces: components["schemas"]["Piece"][];
             tight: boolean;
+            unasked: components["schemas"]["Unasked"][];
             /** @description Keys of the questions that were asked. */
             questions: string[];
             /** Format: double */
@@ -732,6 +735,13 @@ export interface components {
             text: string;
             left: string[];
             account: components["schemas"]["Account"];
+        };
+        Unasked: {
+            question: string;
+            /** @description Why it was not asked, in a few words. */
+            words: string;
+            /** @description The same in a sentence. */
+            about: string;
         };
         Unit: {
             unit: string;

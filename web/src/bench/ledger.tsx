@@ -3,7 +3,7 @@ import { useEffect, useRef, useState } from "react";
 import type { Operation } from "../api/client";
 import { Button } from "../ui/button";
 import { inputLook } from "../ui/field";
-import { count } from "../ui/format";
+import { Remedy, type OnRun } from "./remedy";
 import type { Row } from "./rows";
 
 type Props = {
@@ -12,9 +12,7 @@ type Props = {
   onChoose: (row: Row) => void;
   operations: Operation[];
   /** Null when nothing can be run now. */
-  onRun:
-    | ((operation: Operation, places: number[] | null, chosen?: Record<string, string>) => void)
-    | null;
+  onRun: OnRun | null;
   onAccept: ((kind: string, reason: string) => void) | null;
   /** Reasons for which kinds were accepted. */
   accepted: Map<string, string>;
@@ -82,40 +80,14 @@ function Remedies({ row, operations, onRun, onAccept, accepted }: Props & { row:
   return (
     <div className="pb-3 pl-[50px] pr-3">
       <p className="text-ink-2">{row.finding.text}</p>
-      {fitting.map((operation) => {
-        const single = operation.parameters.some((p) => p.name === "places");
-        return (
-          <div key={operation.name} className="mt-2 rounded border border-rule bg-paper">
-            {single && (
-              <Offer
-                title={operation.title}
-                about={operation.about}
-                onClick={onRun && (() => onRun(operation, [row.place]))}
-              />
-            )}
-            {single && row.finding.places > 1 && (
-              <Offer
-                title={`The same at all ${count(row.finding.places)} places`}
-                onClick={onRun && (() => onRun(operation, null))}
-              />
-            )}
-            {offersOf(operation).map(({ says, chosen }) => (
-              <Offer
-                key={says}
-                title={says}
-                onClick={onRun && (() => onRun(operation, single ? [row.place] : null, chosen))}
-              />
-            ))}
-            {!single && (
-              <Offer
-                title={operation.title}
-                about={operation.about}
-                onClick={onRun && (() => onRun(operation, null))}
-              />
-            )}
-          </div>
-        );
-      })}
+      {fitting.map((operation) => (
+        <Remedy
+          key={`${operation.name} ${row.finding.kind}`}
+          row={row}
+          operation={operation}
+          onRun={onRun}
+        />
+      ))}
       {row.finding.severity === "call" && (
         <Accept
           key={row.finding.kind}
@@ -126,14 +98,6 @@ function Remedies({ row, operations, onRun, onAccept, accepted }: Props & { row:
     </div>
   );
 }
-
-/** What can be chosen about an operation by buttons of its own. */
-const offersOf = (operation: Operation) =>
-  operation.parameters.flatMap(({ name, choices, offers }) =>
-    choices.flatMap((choice, i) =>
-      offers[i] ? [{ says: offers[i], chosen: { [name]: choice } }] : [],
-    ),
-  );
 
 /** A person's decision to take all of a kind as it is, with the reason. */
 function Accept(props: {
@@ -164,19 +128,5 @@ function Accept(props: {
         Accept
       </Button>
     </form>
-  );
-}
-
-function Offer(props: { title: string; about?: string; onClick: (() => void) | null }) {
-  return (
-    <button
-      type="button"
-      disabled={!props.onClick}
-      onClick={props.onClick ?? undefined}
-      className="block w-full border-b border-rule px-3 py-1.5 text-left last:border-0 enabled:hover:bg-sheet disabled:text-ink-2"
-    >
-      <b className="block font-[650]">{props.title}</b>
-      {props.about && <span className="text-ink-2">{props.about}</span>}
-    </button>
   );
 }

@@ -41,6 +41,7 @@ const operation = (name: string, answers: string[], places = true): Operation =>
           unit: "",
           least: 0,
           most: 0,
+          default: null,
         },
       ]
     : [],
@@ -112,6 +113,27 @@ describe("the ledger", () => {
     const { user } = show(<Ledger {...given} operations={[chosen]} chosen={2} />);
     await user.click(screen.getByText("The same, as material"));
     expect(given.onRun).toHaveBeenLastCalledWith(chosen, [2], { inverted: "keep" });
+  });
+
+  it("takes measures typed beside a remedy, within their limits", async () => {
+    const chosen = operation("give-thickness", ["open-edges"]);
+    const thickness = { ...chosen.parameters[0]!, kind: "number" as const, unit: "mm" };
+    chosen.parameters.push(
+      { ...thickness, name: "thickness", title: "Thickness", least: 0.1, most: 9, default: 1 },
+      { ...thickness, name: "reach", title: "Reach", least: 0, most: 5 },
+    );
+    const { user } = show(<Ledger {...given} operations={[chosen]} chosen={2} />);
+    await user.click(screen.getByText("Do give-thickness"));
+    expect(given.onRun).toHaveBeenLastCalledWith(chosen, [2], { thickness: 1 });
+    await user.clear(screen.getByLabelText(/Thickness/));
+    await user.type(screen.getByLabelText(/Thickness/), "2.5");
+    await user.type(screen.getByLabelText(/Reach/), "4");
+    await user.click(screen.getByText("Do give-thickness"));
+    expect(given.onRun).toHaveBeenLastCalledWith(chosen, [2], { thickness: 2.5, reach: 4 });
+    await user.type(screen.getByLabelText(/Reach/), "0");
+    expect(screen.getByRole("alert").textContent).toBe("Reach: 0 to 5 mm.");
+    await user.click(screen.getByText("Do give-thickness"));
+    expect(given.onRun).toHaveBeenCalledTimes(2);
   });
 
   it("asks for a reason before a call is accepted", async () => {

@@ -1,6 +1,6 @@
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
-import type { Job, Operation, Person } from "../api/client";
+import type { Job, Person } from "../api/client";
 import {
   isOpen,
   useItem,
@@ -12,7 +12,7 @@ import {
 import { Button } from "../ui/button";
 import { Complaint } from "../ui/field";
 import { KeyList, type KeyLine } from "../ui/key-list";
-import { useKeys } from "../ui/keys";
+import { useHeldKey, useKeys } from "../ui/keys";
 import { Notice } from "../ui/notice";
 import { JobProgress } from "../ui/progress";
 import { TopBar } from "../ui/top-bar";
@@ -21,6 +21,7 @@ import { Viewer } from "../viewer/viewer";
 import { AccountOf } from "./account";
 import { Facts } from "./facts";
 import { Ledger } from "./ledger";
+import type { OnRun } from "./remedy";
 import { Logbook } from "./logbook";
 import { nestedPieces, pieceName, Pieces } from "./pieces";
 import { ReleasePanel } from "./release-panel";
@@ -35,7 +36,7 @@ import { DIRECTIONS, ViewTools } from "./view-tools";
 const LABELS = 14;
 const NONE: readonly number[] = [];
 const KEYS: readonly KeyLine[] = [
-  ["1 … 4", "Questions of the seam"],
+  ["1 … 6", "Questions of the seam"],
   ["N P", "Next, previous finding"],
   ["Esc", "Let go of the finding"],
   ["M", "Mend"],
@@ -43,6 +44,7 @@ const KEYS: readonly KeyLine[] = [
   ["D", "Dispatch: release"],
   ["[ ]", "Earlier, later revision"],
   ["H", "Work from here (the one shown)"],
+  ["Q", "Held down: the revision before"],
   ["W", "Whole model"],
   ["F B", "From the front, the back"],
   ["L R", "From the left, the right"],
@@ -103,9 +105,16 @@ function Bench({ id, onKeys }: { id: number; onKeys: () => void }) {
 
   const shown = bench.viewing ?? item.current;
   const revision = useRevision(shown).data;
+  const line = item.revisions.find((one) => one.id === shown);
+  const before = item.revisions.find((one) => one.id === line?.parent);
+  const [pressed, setPressed] = useState(false);
+  const held = useHeldKey("q");
+  const back = (held || pressed) && before !== undefined;
   const skin = useSkin(shown);
+  const earlier = useSkin(back ? before.id : null);
+  const wasSkin = back && !earlier.isPlaceholderData ? earlier.data : undefined;
   const marks = useMarks(shown);
-  const fits = revision?.id === shown && !skin.isPlaceholderData;
+  const fits = revision?.id === shown && !skin.isPlaceholderData && !wasSkin;
 
   const openQuestion =
     bench.question ??
@@ -173,7 +182,7 @@ function Bench({ id, onKeys }: { id: number; onKeys: () => void }) {
   };
   const leaking = item.seam.some((s) => s.state === "leaks");
   const released = item.seam.find((s) => s.question === "release");
-  const shownNumber = item.revisions.find((one) => one.id === shown)?.number;
+  const shownNumber = line?.number;
   const currentNumber = item.revisions.find((one) => one.id === item.current)?.number;
   const workFromHere = () => {
     if (bench.viewing === null || shownNumber === undefined || busy) return;
@@ -222,11 +231,7 @@ function Bench({ id, onKeys }: { id: number; onKeys: () => void }) {
     "?": onKeys,
   });
 
-  const run = (
-    operation: Operation,
-    places: number[] | null,
-    chosen: Record<string, string> = {},
-  ) =>
+  const run: OnRun = (operation, places, chosen = {}) =>
     actions.operate.mutate({
       operation: operation.name,
       parameters: { ...chosen, ...(places ? { places } : {}) },
@@ -267,7 +272,7 @@ function Bench({ id, onKeys }: { id: number; onKeys: () => void }) {
         <main className="dock relative min-w-0 flex-1">
           {skin.data ? (
             <Viewer
-              skin={skin.data}
+              skin={wasSkin ?? skin.data}
               marks={fits ? (marks.data ?? null) : null}
               sight={fits ? bench.sight : ALL_SHOWN}
               piece={fits ? bench.piece : null}
@@ -287,7 +292,15 @@ function Bench({ id, onKeys }: { id: number; onKeys: () => void }) {
           ) : (
             <InsteadOfView problem={item.problem || skin.error?.message} job={job} />
           )}
-          {skin.data && <ViewTools />}
+          {skin.data && <ViewTools onBack={before ? setPressed : null} />}
+          {wasSkin && before && (
+            <p
+              role="status"
+              className="absolute bottom-3 left-1/2 -translate-x-1/2 rounded bg-ink px-3 py-1.5 text-chalk"
+            >
+              Before: revision {before.number}, {before.title}
+            </p>
+          )}
         </main>
         <section
           aria-label="Ledger"

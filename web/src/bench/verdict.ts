@@ -10,11 +10,8 @@ export function verdictOf(revision: Revision, question: Question, rows: Row[]) {
   const leaks = placesOf(rows, "leak");
   if (question.key === "size") return sizeVerdict(revision, rows);
   if (!revision.report.questions.includes(question.key)) {
-    const crossed = revision.report.findings.some(({ kind }) => CROSSED.has(kind));
-    const about = crossed
-      ? "Where skins cross, thickness means nothing: make it one solid first."
-      : "The material has no rules to measure by, or there are more than 300,000 triangles; the command line measures those.";
-    return { title: "Not measured yet.", about };
+    const why = revision.report.unasked.find((one) => one.question === question.key);
+    return { title: "Not measured yet.", about: why?.about ?? "" };
   }
   const calls = listOf(question, rows, "call");
   const words = WORDS[question.key as keyof typeof WORDS];
@@ -28,8 +25,6 @@ export function verdictOf(revision: Revision, question: Question, rows: Row[]) {
   if (calls) return { title: "A person must decide.", about: `${calls}.` };
   return { title: words.tight, about: words.about(revision.report) };
 }
-
-const CROSSED = new Set(["overlapping-shells", "self-intersections"]);
 
 const WORDS = {
   closed: {

@@ -22,7 +22,10 @@ const TOGGLES: readonly { look: keyof Looks; title: string; key: string }[] = [
 const line = "flex w-full items-center justify-between gap-6 px-2.5 py-1.5 text-left";
 
 /** What helps looking, at the view's upper left. */
-export function ViewTools() {
+export function ViewTools(props: {
+  /** Shows the revision before as long as it is held; null if there is none. */
+  onBack: ((held: boolean) => void) | null;
+}) {
   const { looks, toggle, look } = useBench();
   return (
     <div
@@ -72,6 +75,18 @@ export function ViewTools() {
           {title} <Key>{key}</Key>
         </button>
       ))}
+      {props.onBack && (
+        <button
+          type="button"
+          title="Hold it down to see the revision before"
+          className={`${line} hover:bg-paper-2 active:bg-sheet`}
+          onPointerDown={() => props.onBack?.(true)}
+          onPointerUp={() => props.onBack?.(false)}
+          onPointerLeave={() => props.onBack?.(false)}
+        >
+          Before, held <Key>Q</Key>
+        </button>
+      )}
     </div>
   );
 }

@@ -74,6 +74,7 @@ export const revision = (...findings: Finding[]): Revision => ({
     pieces: [piece(0)],
     tight: true,
     questions: ["size", "closed", "solid", "inside", "walls"],
+    unasked: [],
     seconds: 0.12,
     findings,
   },

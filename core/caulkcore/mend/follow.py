@@ -1,0 +1,194 @@
+"""Fills that follow the surface around them: as fine as it is, and curved as it is."""
+
+from typing import Literal
+
+import numpy as np
+
+from ..arrays import frozen
+from ..examine.loops import Loops
+from ..examine.skin import Skin
+from ..groups import Groups
+from ..kernels.refine import refined
+from ..mesh import Array, Mesh, face_areas, face_normals
+from ..polygons import newell
+from ..topology import Topology
+from .crossing import new_faces_met
+
+MOST_POINTS = 100_000
+"""Greatest number of new points in one fill."""
+_LEAST_WEIGHT = 0.02
+_SOLVES = 2
+_GOES_ON = 0.75
+_FLAT = 0.9999
+_ACROSS = 2.5
+# A fill follows the surface if that goes on over the hole: if the faces beside the rim lean from
+# the fill's plane by less than 41 degrees in the mean, without lying in it, and if the hole is
+# wider than 2.5 of its edges.
+
+Shape = Literal["fitting", "flat", "following"]
+
+
+def follow(
+    mesh: Mesh, skin: Skin, loops: Loops, vertices: Array, fills: list[Array], shape: Shape
+) -> tuple[Array, list[Array], int]:
+    """Make fills follow the surface where it goes on over the hole.
+
+    Parameters
+    ----------
+    mesh : Mesh
+    skin : Skin
+        Of the mesh.
+    loops : Loops
+        The holes.
+    vertices : ndarray, shape (n, 3)
+        Of the mesh, and points that fills have added.
+    fills : list of ndarray, shape (k, 3)
+        Triangles over each hole.
+    shape : {"fitting", "following"}
+        Whether only where the surface goes on, or wherever there is room.
+
+    Returns
+    -------
+    vertices : ndarray
+    fills : list of ndarray
+        Those that would cross something, or each other, stay as they were.
+    count : int
+        How many follow the surface.
+    """
+    n = len(mesh.vertices)
+    rims = [i for i in range(len(loops)) if len(fills[i]) == loops.edges[i] - 2]
+    rims = [i for i in rims if fills[i].max() < n]
+    v = mesh.vertices
+    mean = {}
+    for i in rims:
+        ring = v[loops.groups[i]]
+        mean[i] = float(np.linalg.norm(np.roll(ring, -1, axis=0) - ring, axis=1).mean())
+    rims = [i for i in rims if loops.extents[i] > _ACROSS * mean[i]]
+    if not rims:
+        return vertices, fills, 0
+    topology = skin.topology
+    open_ = np.flatnonzero(topology.partner == -1)
+    beside = dict(
+        zip(map(tuple, topology.ends(open_).tolist()), (open_ // 3).tolist(), strict=True)
+    )
+    normals = face_normals(v, topology.faces)
+    at_rim = np.zeros(n, dtype=bool)
+    at_rim[np.concatenate([loops.groups[i] for i in rims])] = True
+    corner = np.flatnonzero(at_rim[mesh.faces.ravel()])
+    touched, label = np.unique(mesh.faces.ravel()[corner], return_inverse=True)
+    touching = Groups.by_label(label, corner // 3)
+    total = len(vertices)
+    new, bent = [vertices], {}
+    for i in rims:
+        ring = loops.groups[i]
+        sides = zip(ring.tolist(), np.roll(ring, -1).tolist(), strict=True)
+        area = newell(v[ring[::-1]])
+        lean = normals[[beside[s] for s in sides if s in beside]] @ area / np.linalg.norm(area)
+        if shape == "fitting" and not (lean.mean() > _GOES_ON and lean.min() < _FLAT):
+            continue
+        around = mesh.faces[np.unique(touching.of(np.searchsorted(touched, ring)))]
+        points, triangles = following(v, around, ring, fills[i], _edge_lengths(v, around, ring))
+        if len(points):
+            bent[i] = np.where(triangles >= n, triangles - n + total, triangles)
+            new.append(points.astype(np.float32).astype(np.float64))
+            total += len(points)
+    if not bent:
+        return vertices, fills, 0
+    vertices = np.concatenate(new)
+    chosen = [bent.get(i, fill) for i, fill in enumerate(fills)]
+    of = np.repeat(np.arange(len(chosen)), [len(fill) for fill in chosen])
+    crossing = set(of[new_faces_met(vertices, mesh.faces, np.concatenate(chosen))].tolist())
+    kept = [fills[i] if i in crossing else fill for i, fill in enumerate(chosen)]
+    return vertices, kept, len(bent.keys() - crossing)
+
+
+def _edge_lengths(v: Array, around: Array, ring: Array) -> Array:
+    """Mean length of the edges at each vertex of a ring."""
+    ends = np.concatenate([around[:, [0, 1]], around[:, [1, 2]], around[:, [2, 0]]])
+    length = np.linalg.norm(v[ends[:, 0]] - v[ends[:, 1]], axis=1)
+    vertices, which = np.unique(ends, return_inverse=True)
+    which = which.reshape(-1, 2)
+    total = np.bincount(which.ravel(), np.repeat(length, 2))
+    mean = total / np.bincount(which.ravel())
+    return mean[np.searchsorted(vertices, ring)]
+
+
+def following(
+    vertices: Array, around: Array, ring: Array, triangles: Array, size: Array
+) -> tuple[Array, Array]:
+    """A fill made as fine as its surroundings and bent to run on as they do.
+
+    The triangles are divided (Liepa 2003), then the new points are put where the surface bends
+    least, that of the faces around included: least squares of the Laplacian over the fill and
+    its rim, with cotangent weights (Botsch & Kobbelt 2004).
+
+    Parameters
+    ----------
+    vertices : ndarray, shape (n, 3)
+        Of the mesh.
+    around : ndarray, shape (k, 3)
+        The faces of the mesh that touch the ring.
+    ring : ndarray, shape (r,)
+        Vertices of the hole's rim.
+    triangles : ndarray, shape (m, 3)
+        The fill, in vertices of the ring.
+    size : ndarray, shape (r,)
+        Edge length at each vertex of the ring.
+
+    Returns
+    -------
+    points : ndarray, shape (p, 3)
+        New points; none if the fill is as fine as its surroundings already.
+    triangles : ndarray
+        With new points numbered from n on.
+    """
+    place = {int(v): i for i, v in enumerate(ring)}
+    local = np.array([[place[v] for v in t] for t in triangles.tolist()], dtype=np.int32)
+    partner = Topology(Mesh(vertices[ring], local)).partner
+    points, fine = refined(
+        frozen(vertices[ring], np.float64), np.ascontiguousarray(size), frozen(local, np.int32),
+        partner.astype(np.int64), MOST_POINTS,
+    )  # fmt: skip
+    new = len(points) - len(ring)
+    if not new:
+        return points[:0], triangles
+    outer = np.setdiff1d(around, ring)
+    number = np.full(len(vertices), -1, dtype=np.int64)
+    number[ring] = np.arange(len(ring))
+    number[outer] = len(points) + np.arange(len(outer))
+    all_points = np.vstack([points, vertices[outer]])
+    faces = np.concatenate([fine, number[around]])
+    free = np.arange(len(ring), len(points))
+    for _ in range(_SOLVES):
+        all_points[free] = _least_bent(all_points, faces, len(points), free)
+    back = np.concatenate([ring, len(vertices) + np.arange(new)])
+    return all_points[free], back[fine]
+
+
+def _least_bent(points: Array, faces: Array, rows: int, free: Array) -> Array:
+    """Places of the free points, the Laplacian of the first `rows` points being least."""
+    from scipy.sparse import coo_array, diags_array
+    from scipy.sparse.linalg import spsolve
+
+    n = len(points)
+    corners = points[faces]
+    weights, ends = [], []
+    for k in range(3):
+        a, b, c = (corners[:, (k + i) % 3] for i in range(3))
+        u, w = a - c, b - c
+        sine = np.linalg.norm(np.cross(u, w), axis=1)
+        cosine = np.einsum("ij,ij->i", u, w)
+        cot = np.divide(cosine, sine, out=np.zeros_like(sine), where=sine > 0)
+        weights.append(np.clip(0.5 * cot, _LEAST_WEIGHT, 1 / _LEAST_WEIGHT))
+        ends.append(np.stack([faces[:, k], faces[:, (k + 1) % 3]], axis=1))
+    weight, end = np.concatenate(weights), np.concatenate(ends)
+    i, j = end.T
+    both = coo_array((np.tile(weight, 2), (np.append(i, j), np.append(j, i))), shape=(n, n)).tocsr()
+    laplace = (diags_array(both.sum(axis=1)) - both).tocsr()[:rows]
+    areas = np.repeat(face_areas(points, faces), 3) / 3
+    mass = np.bincount(faces.ravel(), areas, minlength=n)[:rows]
+    weighted = diags_array(1 / np.maximum(mass, 1e-12 * mass.max())) @ laplace
+    inner = laplace[:, free]
+    fixed = np.setdiff1d(np.arange(n), free)
+    right = -(inner.T @ (weighted[:, fixed] @ points[fixed]))
+    return np.asarray(spsolve((inner.T @ weighted[:, free]).tocsc(), right)).reshape(-1, 3)

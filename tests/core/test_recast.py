@@ -1,0 +1,137 @@
+import itertools
+
+import igl
+import numpy as np
+import pytest
+from caulkcore import Mesh, RefusedRemedy, examine, mend
+from caulkcore.kernels.winding import Winding
+from caulkcore.mend import Account, run_operation
+from caulkcore.mend.contour import Crossed, contour
+from caulkcore.mend.recast import lost_share, recast
+from caulkcore.mend.simplify import simplified
+from caulkcore.progress import SILENT
+from collection import WAYS, solid
+from harbour import breakers as b
+from makers import assert_tight_by_referees, box, sphere
+from test_thickness import sheet
+
+
+def voxel(mesh: Mesh, along: int) -> float:
+    return float(mesh.size.max()) / along
+
+
+@pytest.mark.parametrize("name", ["box", "ball", "ring", "gear", "pump body", "shell", "lattice"])
+def test_a_sound_solid_keeps_its_shape_and_its_edges(name: str) -> None:
+    mesh = solid(name)
+    step = voxel(mesh, 120)
+    outcome = recast(mesh, step)
+    assert_tight_by_referees(outcome.mesh, mesh.volume, 2e-3)
+    assert not examine(outcome.mesh).leaks
+    assert Account.between(mesh, outcome.mesh).max_deviation_mm < 1.2 * step
+    assert outcome.counts["lost_share"] == 0
+
+
+def test_a_box_comes_out_with_twelve_faces() -> None:
+    assert len(recast(solid("box"), 0.2).mesh.faces) == 12
+
+
+@pytest.mark.parametrize(
+    ("name", "way", "share"),
+    [
+        ("ball", "small hole", 0.01),
+        ("pump body", "pinholes", 0.002),
+        ("lattice", "shaken", 0.002),
+        ("hilly lump", "coarse grid", 0.002),
+        ("half hull", "girdle", None),
+        ("comb", "faces turned", None),
+    ],
+)
+def test_soups_become_solids(name: str, way: str, share: float | None) -> None:
+    mesh = solid(name)
+    outcome = recast(WAYS[way].break_(mesh, np.random.default_rng(5)), voxel(mesh, 100))
+    assert_tight_by_referees(outcome.mesh, *([mesh.volume, share] if share else []))
+
+
+def test_pieces_that_overlap_become_one() -> None:
+    two = b.soup(box(), Mesh(box().vertices + 4.0, box().faces))
+    outcome = recast(two, 0.1)
+    assert_tight_by_referees(outcome.mesh, 2000 - 6**3, 1e-3)
+    assert examine(outcome.mesh).shells == 1
+
+
+def test_what_is_lost_is_told_and_kept_out_of_the_plan() -> None:
+    sail = Mesh(sheet(8).vertices + np.array([30.0, 0, 0]), sheet(8).faces)
+    mesh = b.soup(sphere(), sail)
+    outcome = recast(mesh, 0.5)
+    share = sail.area / mesh.area
+    assert outcome.counts["lost_share"] == pytest.approx(share, rel=0.2)
+    assert "nothing of the new skin near it" in outcome.left[0]
+    assert mend(mesh, recast=0.5).refused is not None
+    assert lost_share(sphere(), sphere(), 0.1) == 0
+
+
+def test_the_plan_recasts_only_what_is_not_tight_otherwise() -> None:
+    mesh = WAYS["small hole"].break_(sphere(), np.random.default_rng(1))
+    assert "recast" not in [s.operation for s in mend(mesh, recast=1.0).steps]
+    # a third skin through the middle of two: nothing says what is inside
+    face = sphere().faces
+    odd = Mesh(sphere().vertices, np.vstack([face, face[40:900, ::-1], [[0, 5, 11]]]))
+    outcome = mend(odd, recast=0.5)
+    if outcome.refused is None:
+        assert_tight_by_referees(outcome.mesh)
+
+
+@pytest.mark.parametrize("detail", [1e-4, 0.011])
+def test_more_than_fits_is_refused_beforehand(detail: float) -> None:
+    large = Mesh(sphere().vertices * 20, sphere().faces)
+    with pytest.raises(RefusedRemedy, match=r"is about the least|must be from"):
+        run_operation(large, "recast", {"detail": detail}, SILENT)
+
+
+@pytest.mark.parametrize("seed", range(6))
+def test_the_contour_of_any_field_is_closed(seed: int) -> None:
+    """Noise, in which every way of a cell's corners to be inside turns up."""
+    rng = np.random.default_rng(seed)
+    shape = (14, 12, 13)
+    field = np.zeros(shape, dtype=bool)
+    field[1:-1, 1:-1, 1:-1] = rng.random((12, 10, 11)) < rng.uniform(0.2, 0.8)
+    flat = field.ravel()
+    edges = []
+    for d, stride in enumerate((12 * 13, 13, 1)):
+        low = np.arange(flat.size - stride)
+        cut = low[flat[low] != flat[low + stride]]
+        edges.append(3 * cut + d)
+    edge = np.concatenate(edges)
+    node, d = edge // 3, edge % 3
+    point = np.stack(np.unravel_index(node, shape), axis=1).astype(float)
+    point[np.arange(len(edge)), d] += rng.uniform(0.1, 0.9, len(edge))
+    crossed = Crossed(edge, point, rng.normal(size=(len(edge), 3)))
+    sharp, mean, faces = contour(crossed, lambda nodes: flat[nodes], shape)
+    sides = faces[:, [0, 1, 1, 2, 2, 0]].reshape(-1, 2)
+    ways, count = np.unique(sides, axis=0, return_counts=True)
+    back, again = np.unique(sides[:, ::-1], axis=0, return_counts=True)
+    assert np.array_equal(ways, back)
+    assert np.array_equal(count, again)
+    assert np.all((sharp >= np.floor(mean - 1e-9)) & (sharp <= np.ceil(mean + 1e-9)))
+    # each node has the surface round it as the field says
+    nodes = np.array(list(itertools.product(*map(range, shape))), dtype=float)
+    around = Winding(mean, faces).at(nodes)
+    assert np.array_equal(np.rint(around).astype(bool), flat)
+
+
+def test_winding_numbers_are_those_of_the_slow_way() -> None:
+    mesh = solid("hilly lump")
+    holed = Mesh(mesh.vertices, mesh.faces[400:])
+    points = np.random.default_rng(2).uniform(*mesh.bounds * 1.2, (3000, 3))
+    slow = igl.winding_number(holed.vertices, holed.faces.astype(np.int64), points)
+    assert np.abs(Winding(holed.vertices, holed.faces).at(points) - slow).max() < 0.04
+
+
+def test_fewer_triangles_stay_within_the_deviation() -> None:
+    mesh = sphere(20, 6)
+    fewer = simplified(Mesh(mesh.vertices.astype(np.float32), mesh.faces), 0.1)
+    assert fewer is not None
+    assert len(fewer.faces) < len(mesh.faces) / 10
+    assert Account.between(mesh, fewer).max_deviation_mm < 0.15
+    assert_tight_by_referees(fewer, mesh.volume, 0.02)
+    assert simplified(Mesh(mesh.vertices, mesh.faces[1:]), 0.02) is None
