@@ -12,8 +12,10 @@ from caulkcore.formats import stl
 from harbour import breakers, shapes
 
 
-def box(size: float = 10.0, at: tuple[float, float, float] = (0, 0, 0)) -> Mesh:
-    solid = trimesh.creation.box((size,) * 3)
+def box(
+    size: float | tuple[float, float, float] = 10.0, at: tuple[float, float, float] = (0, 0, 0)
+) -> Mesh:
+    solid = trimesh.creation.box(np.broadcast_to(size, 3))
     return Mesh(solid.vertices + np.array(at), solid.faces)
 
 

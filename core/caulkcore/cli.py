@@ -4,12 +4,11 @@ import argparse
 import json
 import os
 import sys
-from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
 from .errors import CaulkError, RefusedInput, RefusedRemedy
-from .examine import USUAL, examine
+from .examine import examine
 from .formats import WRITERS, Source, read, suffix_of, write
 from .formats.source import UnitGuess
 from .mend import mend, operation
@@ -61,9 +60,6 @@ def _check(asked: argparse.Namespace) -> int:
     except RefusedInput as problem:
         print(problem, file=sys.stderr)
         return UNREADABLE
-    limits = USUAL
-    if sheet is not None:
-        limits = replace(USUAL, build_volume=sheet.largest, smallest_part=sheet.smallest)
     for path in asked.files:
         try:
             source = _read(path, asked.unit)
@@ -71,7 +67,7 @@ def _check(asked: argparse.Namespace) -> int:
             _say(path, problem)
             worst = UNREADABLE
             continue
-        report = examine(source.mesh_mm(), source.unit, limits=limits, sheet=sheet)
+        report = examine(source.mesh_mm(), source.unit, sheet=sheet)
         told = _told(path, source, report.as_json())
         print(json.dumps(told, ensure_ascii=False) if asked.json else _page(told))
         if not report.tight and worst == TIGHT:

@@ -69,6 +69,9 @@ QUESTIONS = (
     ),
 )
 
+KINDS_BY_MATERIAL = ("too-large", "too-small", "thin-walls", "thin-free-walls", "thin-wires")
+"""What is found or not found by the rules of a material."""
+
 NOUNS = {
     "unit-suspect": ("unit in doubt", "units in doubt"),
     "too-large": ("part too large", "parts too large"),

@@ -13,9 +13,13 @@ For the screen, all little-endian, about 10 bytes a triangle:
   belong to none do; then the corners (see `kernels.screen.distances_back`).
 - marks: ``IKMK``, uint32 version 1, uint32 places, then for each place uint32 lines and uint32
   faces, then float32 x 6 for each line from the middle of the skin, then uint32 for each face.
+- soundings: ``IKSD``, uint32 version 1, uint32 faces, uint32 samples, float64 greatest thickness
+  measured, mm; then for each face uint16 k, into k x k parts of which it was divided; then for
+  each sample, face by face, uint16 ball and uint16 ray, as 65,535ths of the greatest, and uint8
+  with 1 where the ball spans a wall and 2 where the ray does (see `walls.sample.Samples`).
 
 On the screen the faces stand shell by shell and, within a shell, along a curve through space;
-the marks name them so.
+marks and soundings name them so.
 """
 
 from typing import IO
@@ -27,6 +31,7 @@ from .kernels.screen import distances_back, number_as_met
 from .kernels.tree import morton_codes
 from .labels import Labels
 from .mesh import Array, Mesh
+from .walls import Walls
 
 _STEPS = 2**21 - 1
 LISTED_PIECES = 2000
@@ -108,6 +113,26 @@ def pack_marks(report: Report, order: Array) -> bytes:
     )
 
 
+def pack_soundings(walls: Walls, order: Array) -> bytes:
+    """Thickness all over, the faces in the given order."""
+    samples, depths = walls.samples, walls.depths
+    parts = samples.parts[order]
+    starts = np.cumsum(parts**2) - parts**2
+    row = np.arange(len(samples.face)) + np.repeat(samples.begin[order] - starts, parts**2)
+    steps = [np.rint(np.minimum(x[row] / walls.most, 1) * 65535) for x in (depths.ball, depths.ray)]
+    flags = depths.across[row] | depths.facing[row] << 1
+    return b"".join(
+        [
+            b"IKSD",
+            np.array([1, len(parts), len(row)], dtype="<u4").tobytes(),
+            np.array([walls.most], dtype="<f8").tobytes(),
+            parts.astype("<u2").tobytes(),
+            *(x.astype("<u2").tobytes() for x in steps),
+            flags.astype("u1").tobytes(),
+        ]
+    )
+
+
 def _middle(mesh: Mesh) -> Array:
     return mesh.bounds.mean(axis=0)
 
@@ -117,6 +142,7 @@ def report_for_screen(report: Report, labels: Labels | None = None) -> dict[str,
     told = report.as_json()
     for finding, line in zip(report.findings, told["findings"], strict=True):
         line["spots"] = [p.as_json() for p in finding.places]
+    told["verdicts"] = [one.as_json() for one in report.verdicts]
     told["pieces"] = report.pieces.as_json(LISTED_PIECES)
     names = labels.of_shells(report.pieces.of_face, report.shells) if labels else None
     for line in told["pieces"]:

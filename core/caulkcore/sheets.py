@@ -1,6 +1,7 @@
 """Rule sheets: what a material on a process demands of a part."""
 
 import json
+import re
 from dataclasses import asdict, dataclass, fields
 from functools import cache
 from pathlib import Path
@@ -8,11 +9,48 @@ from typing import Any
 
 from .errors import RefusedInput
 
-_LENGTHS = (
-    "wall_supported", "wall_free", "wire_supported", "wire_free", "engraved", "embossed",
-    "clearance", "drain_hole", "drain_holes", "smallest", "tolerance",
-)  # fmt: skip
-_MOST = 100.0
+
+@dataclass(frozen=True)
+class Demand:
+    """One number of a rule sheet.
+
+    Attributes
+    ----------
+    name : str
+        Of the sheet's attribute.
+    title, about, unit : str
+        For a person.
+    least, most : float
+    """
+
+    name: str
+    title: str
+    about: str
+    unit: str = "mm"
+    least: float = 0.0
+    most: float = 100.0
+
+
+DEMANDS = (
+    Demand("wall_supported", "Wall, held", "held on two sides or more"),
+    Demand("wall_free", "Wall, free", "standing free, held on one side"),
+    Demand("wire_supported", "Wire, held", "about as wide as thick, held at both ends"),
+    Demand("wire_free", "Wire, free", "about as wide as thick, held at one end"),
+    Demand("engraved", "Engraved detail", "least width and depth of what is cut in"),
+    Demand("embossed", "Embossed detail", "least width and height of what stands out"),
+    Demand("clearance", "Clearance", "least gap between parts that are to move"),
+    Demand("drain_hole", "Drain hole, only one", "least diameter"),
+    Demand("drain_holes", "Drain hole, of several", "least diameter"),
+    Demand("tolerance", "Tolerance", "how far a printed part may be off"),
+    Demand("smallest", "Smallest part", "least longest side"),
+    Demand("density_g_cm3", "Density", "for the weight", "g/cm³", 0.01, 30.0),
+    Demand("price_per_cm3", "Price a cm³", "of material", "", 0.0, 10_000.0),
+    Demand("price_per_part", "Price a part", "for handling", "", 0.0, 100_000.0),
+)
+"""All numbers but the sides of the largest part."""
+_SIDE = Demand("largest", "Largest part", "greatest sides", "mm", 1.0, 10_000.0)
+_KEY = re.compile(r"[a-z0-9]+(-[a-z0-9]+)*")
+_LONGEST_NAME = 80
 
 
 @dataclass(frozen=True)
@@ -82,19 +120,28 @@ class RuleSheet:
         RefusedInput
             If a value is missing, unknown, or out of its limits.
         """
+        if not isinstance(given, dict):
+            raise RefusedInput("A rule sheet is an object of named values.")
         known = {f.name for f in fields(cls)}
         for name in sorted(known ^ given.keys()):
             raise RefusedInput(f"A rule sheet {'lacks' if name in known else 'has no'} “{name}”.")
-        for name in _LENGTHS:
-            if not isinstance(given[name], int | float) or not 0 <= given[name] <= _MOST:
-                raise RefusedInput(f"“{name}” must be from 0 to {_MOST:g} mm.")
+        for name in ("key", "name", "process"):
+            text = given[name]
+            if not isinstance(text, str) or not 0 < len(text.strip()) <= _LONGEST_NAME:
+                raise RefusedInput(f"“{name}” must be a text of 1 to {_LONGEST_NAME} letters.")
+        if not _KEY.fullmatch(given["key"]):
+            raise RefusedInput("“key” may have small letters, digits and hyphens between them.")
         sides = given["largest"]
-        if len(sides) != 3 or not all(0 < s <= 10_000 for s in sides):
-            raise RefusedInput("“largest” must be three sides of up to 10,000 mm.")
-        if not 0 < given["density_g_cm3"] < 30:
-            raise RefusedInput("“density_g_cm3” must be between 0 and 30.")
-        if min(given["price_per_cm3"], given["price_per_part"]) < 0:
-            raise RefusedInput("A price cannot be below 0.")
+        if not isinstance(sides, list | tuple) or len(sides) != 3:
+            raise RefusedInput("“Largest part” must be three sides.")
+        numbers = [(one, given[one.name]) for one in DEMANDS] + [(_SIDE, x) for x in sides]
+        for one, value in numbers:
+            is_number = isinstance(value, int | float) and not isinstance(value, bool)
+            if not is_number or not one.least <= value <= one.most:
+                limits = f"from {one.least:g} to {one.most:g} {one.unit}".rstrip()
+                raise RefusedInput(f"“{one.title}” ({one.name}) must be {limits}.")
+        if not isinstance(given["must_drain"], bool):
+            raise RefusedInput("“must_drain” must be true or false.")
         return cls(**{**given, "largest": tuple(float(s) for s in sides)})
 
 

@@ -25,6 +25,7 @@ from caulkcore.packing import (
     load_labelled,
     pack_marks,
     pack_skin,
+    pack_soundings,
     report_for_screen,
     save,
     screen_order,
@@ -69,6 +70,8 @@ def _revision(
     order = screen_order(report)
     (folder / "skin").write_bytes(pack_skin(report, order))
     (folder / "marks").write_bytes(pack_marks(report, order))
+    if report.walls is not None:
+        (folder / "soundings").write_bytes(pack_soundings(report.walls, order))
     return {"report": report_for_screen(report, labels), "unit": asdict(report.unit)}
 
 
@@ -78,14 +81,17 @@ def _receive(
     progress.step("Reading the file", 0.0)
     found = read_bytes(source.read_bytes(), given["file_name"])
     progress.step("Examining", 0.3)
-    report = examine(found.mesh_mm(), found.unit, progress.part(0.3, 0.9), sheet=_sheet(given))
+    rules = _rules(given)
+    report = examine(found.mesh_mm(), found.unit, progress.part(0.3, 0.9), **rules)
     result = _revision(report, folder, progress, found.labels)
     result["report"] |= {"format": found.format, "notes": list(found.notes)}
     return result
 
 
-def _sheet(given: dict[str, Any]) -> RuleSheet | None:
-    return RuleSheet.from_json(given["sheet"]) if given["sheet"] else None
+def _rules(given: dict[str, Any]) -> dict[str, Any]:
+    """What the ordered material asks for, and what all others do."""
+    sheet = RuleSheet.from_json(given["sheet"]) if given["sheet"] else None
+    return {"sheet": sheet, "sheets": tuple(RuleSheet.from_json(one) for one in given["sheets"])}
 
 
 def _load(source: Path) -> tuple[Mesh, Labels | None]:
@@ -110,7 +116,7 @@ def _operate(
     outcome = run_operation(mesh, name, parameters, progress.part(0.2, 0.5))
     if outcome.mesh is mesh and name != "set-unit":
         raise CaulkError(" ".join(outcome.left) or "There was nothing to do.")
-    report = examine(outcome.mesh, unit, progress.part(0.5, 0.8), sheet=_sheet(given))
+    report = examine(outcome.mesh, unit, progress.part(0.5, 0.8), **_rules(given))
     _refuse_if_worse(name, before, report)
     progress.step("Writing the account", 0.85)
     account = Account.between(mesh, outcome.mesh).as_json()
@@ -133,12 +139,21 @@ def _refuse_if_worse(name: str, before: Report, after: Report) -> None:
             raise CaulkError("It was tried and did not help; the model stays as it was.")
 
 
+def _judge(source: Path, folder: Path, given: dict[str, Any], progress: Progress) -> dict[str, Any]:
+    """The same mesh once more, by the rules of a material, its walls measured at any size."""
+    mesh, labels = _load(source)
+    report = examine(
+        mesh, _unit(given), progress.part(0.0, 0.95), most_faces=len(mesh.faces), **_rules(given)
+    )
+    return _revision(report, folder, progress, labels)
+
+
 def _mend(source: Path, folder: Path, given: dict[str, Any], progress: Progress) -> dict[str, Any]:
     mesh, labels = _load(source)
     outcome = mend(mesh, _unit(given), progress.part(0.0, 0.8))
     if outcome.mesh is mesh:
         raise CaulkError(outcome.refused or "There is nothing to mend.")
-    after = with_walls(outcome.after, _sheet(given), progress.part(0.8, 0.95))
+    after = with_walls(outcome.after, progress=progress.part(0.8, 0.95), **_rules(given))
     labels = labels.carried(mesh, outcome.mesh) if labels else None
     result = _revision(after, folder, progress, labels)
     return {
@@ -167,4 +182,10 @@ def _release(
     return {"report": json.loads(json.dumps(report.as_json()))}
 
 
-_WORK = {"receive": _receive, "operate": _operate, "mend": _mend, "release": _release}
+_WORK = {
+    "receive": _receive,
+    "operate": _operate,
+    "judge": _judge,
+    "mend": _mend,
+    "release": _release,
+}

@@ -2,6 +2,7 @@
 
 from django.contrib.auth.models import User
 from django.db import models
+from materials.models import Material
 from orders.models import Item
 
 
@@ -28,6 +29,11 @@ class Revision(models.Model):
     mesh_path = models.CharField(max_length=255)
     skin_path = models.CharField(max_length=255)
     marks_path = models.CharField(max_length=255)
+    soundings_path = models.CharField(max_length=255, blank=True)
+    """Empty where walls were not measured."""
+    material = models.ForeignKey(Material, null=True, on_delete=models.PROTECT, related_name="+")
+    rules = models.JSONField(null=True)
+    """The material and the sheet it was judged by."""
     made_by = _person()
     made = models.DateTimeField(auto_now_add=True)
 
@@ -70,6 +76,7 @@ class Job(models.Model):
 
         RECEIVE = "receive"
         OPERATE = "operate"
+        JUDGE = "judge"
         MEND = "mend"
         RELEASE = "release"
 
@@ -113,3 +120,9 @@ class Job(models.Model):
 
     def __str__(self) -> str:
         return f"{self.title} ({self.state})"
+
+    @property
+    def material(self) -> Material:
+        """The material that the result is to be judged by."""
+        key = self.parameters.get("material")
+        return Material.objects.get(key=key) if key else self.item.material

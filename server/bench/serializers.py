@@ -3,6 +3,7 @@
 from typing import Any
 
 from caulkcore.examine.pieces import PIECES
+from materials.serializers import RuleSheetSerializer
 from rest_framework import serializers
 
 from .models import Job, Revision
@@ -99,6 +100,29 @@ class UnaskedSerializer(serializers.Serializer[Any]):
     about = serializers.CharField(help_text="The same in a sentence.")
 
 
+class FaultSerializer(serializers.Serializer[Any]):
+    what = serializers.CharField()
+    title = serializers.CharField()
+    found = serializers.FloatField()
+    asked = serializers.FloatField()
+    places = serializers.IntegerField()
+
+
+class VerdictSerializer(serializers.Serializer[Any]):
+    """What one material says to the part as it is."""
+
+    key = serializers.CharField()
+    name = serializers.CharField()
+    process = serializers.CharField()
+    passes = serializers.BooleanField()
+    faults = FaultSerializer(many=True)
+    weight_g = serializers.FloatField()
+    price = serializers.FloatField()
+    scale = serializers.FloatField(
+        allow_null=True, help_text="Factor by which it would pass; null if by none."
+    )
+
+
 class ReportSerializer(serializers.Serializer[Any]):
     unit = serializers.CharField()
     unit_source = serializers.CharField()
@@ -115,6 +139,7 @@ class ReportSerializer(serializers.Serializer[Any]):
     questions = serializers.ListField(
         child=serializers.CharField(), help_text="Keys of the questions that were asked."
     )
+    verdicts = VerdictSerializer(many=True, help_text="What each material says to it.")
     seconds = serializers.FloatField()
     findings = FindingSerializer(many=True)
     format = serializers.CharField(required=False)
@@ -169,9 +194,27 @@ class RevisionSerializer(RevisionLineSerializer):
     account = AccountSerializer(allow_null=True)
     steps = StepSerializer(many=True)
     left = serializers.ListField(child=serializers.CharField())
+    sounded = serializers.SerializerMethodField(help_text="Whether its walls were measured.")
+    sheet = RuleSheetSerializer(
+        source="rules", allow_null=True, help_text="The rules it was judged by."
+    )
+    parameters = serializers.JSONField()
 
     class Meta(RevisionLineSerializer.Meta):
-        fields = (*RevisionLineSerializer.Meta.fields, "report", "unit", "account", "steps", "left")
+        fields = (
+            *RevisionLineSerializer.Meta.fields,
+            "report",
+            "unit",
+            "account",
+            "steps",
+            "left",
+            "sounded",
+            "sheet",
+            "parameters",
+        )
+
+    def get_sounded(self, revision: Revision) -> bool:
+        return bool(revision.soundings_path)
 
 
 class ParameterSerializer(serializers.Serializer[Any]):
@@ -216,6 +259,13 @@ class QuestionSerializer(serializers.Serializer[Any]):
 class OperateSerializer(serializers.Serializer[Any]):
     operation = serializers.CharField()
     parameters = serializers.DictField(required=False)
+
+
+class JudgeSerializer(serializers.Serializer[Any]):
+    material = serializers.SlugField(help_text="Key of the material.")
+    why = serializers.CharField(
+        max_length=1000, allow_blank=True, default="", help_text="Needed for another material."
+    )
 
 
 class ReturnSerializer(serializers.Serializer[Any]):

@@ -13,9 +13,11 @@ from functools import partial
 from pathlib import Path
 from typing import Any
 
+from caulkcore.kinds import KINDS_BY_MATERIAL
 from django.conf import settings
 from django.db import close_old_connections, transaction
 from django.utils import timezone
+from materials.models import Material
 from procrastinate import JobContext
 from procrastinate.contrib.django import app
 
@@ -76,7 +78,8 @@ def _scratch() -> Path:
 
 def _in_child(job: Job, folder: Path, stopping: Callable[[], bool]) -> tuple[str, Any]:
     """Run the child and watch it; returns how it ended and its answer."""
-    given = {**job.parameters, "sheet": job.item.material.rules}
+    sheets = list(Material.objects.exclude(rules=None).values_list("rules", flat=True))
+    given = {**job.parameters, "sheet": job.material.rules, "sheets": sheets}
     if job.base is None:
         stored, given["file_name"] = job.item.received_path, job.item.file_name
     else:
@@ -144,10 +147,14 @@ def _enter(job: Job, folder: Path, answer: dict[str, Any]) -> None:
             enter(job, folder, answer)
             _end(job, Job.State.DONE, "")
         return
+    soundings = folder / "soundings"
     fields = {
         "mesh_path": keep_file(folder / "mesh.npz", ".npz"),
         "skin_path": keep_file(folder / "skin", ".skin"),
         "marks_path": keep_file(folder / "marks", ".marks"),
+        "soundings_path": keep_file(soundings, ".soundings") if soundings.exists() else "",
+        "material": job.material,
+        "rules": job.material.rules,
         "report": answer["report"],
         "unit": answer["unit"],
         "account": answer.get("account"),
@@ -171,7 +178,11 @@ def _enter(job: Job, folder: Path, answer: dict[str, Any]) -> None:
             **fields,
         )
         item.problem = ""
-        item.save(update_fields=["current", "problem"])
+        if item.material != job.material:
+            # what was accepted in one material was not accepted in another
+            item.waivers.filter(kind__in=KINDS_BY_MATERIAL).delete()
+            item.material = job.material
+        item.save(update_fields=["current", "problem", "material"])
         _end(job, Job.State.DONE, "")
 
 

@@ -14,6 +14,7 @@ from django.shortcuts import get_object_or_404
 from django.utils import timezone
 from drf_spectacular.types import OpenApiTypes
 from drf_spectacular.utils import extend_schema
+from materials.models import Material
 from orders.models import Item
 from rest_framework import generics, status
 from rest_framework.exceptions import ValidationError
@@ -25,6 +26,7 @@ from . import tasks
 from .models import Job, Revision, Waiver
 from .serializers import (
     JobSerializer,
+    JudgeSerializer,
     OperateSerializer,
     OperationSerializer,
     QuestionSerializer,
@@ -73,7 +75,7 @@ class _StoredView(APIView):
 
     @extend_schema(responses=_BINARY)
     def get(self, request: Request, pk: int) -> Any:
-        revision = get_object_or_404(Revision, pk=pk)
+        revision = get_object_or_404(Revision.objects.exclude(**{self.field: ""}), pk=pk)
         answer = FileResponse(
             default_storage.open(getattr(revision, self.field)),
             content_type="application/octet-stream",
@@ -93,6 +95,12 @@ class MarksView(_StoredView):
     """Lines and faces of the findings' places."""
 
     field = "marks_path"
+
+
+class SoundingsView(_StoredView):
+    """Thickness all over, where it was measured."""
+
+    field = "soundings_path"
 
 
 def start_job(item: Item, request: Request, **fields: Any) -> Job:
@@ -143,6 +151,32 @@ class MendView(APIView):
         return Response(JobSerializer(job).data, status=status.HTTP_202_ACCEPTED)
 
 
+class JudgeView(APIView):
+    """Judges the current revision by a material's rules: another one, or its own once more.
+
+    Walls are measured however large the mesh is. The mesh stays; the answer is a new revision.
+    """
+
+    @extend_schema(request=JudgeSerializer, responses={202: JobSerializer})
+    def post(self, request: Request, pk: int) -> Response:
+        item = get_object_or_404(Item.objects.select_related("material"), pk=pk)
+        form = JudgeSerializer(data=request.data)
+        form.is_valid(raise_exception=True)
+        material = get_object_or_404(Material, key=form.validated_data["material"])
+        why = form.validated_data["why"].strip()
+        other = material != item.material
+        if other and not why:
+            raise ValidationError("The customer ordered another material: give a reason.")
+        job = start_job(
+            item,
+            request,
+            kind=Job.Kind.JUDGE,
+            title=f"taken as {material.name}" if other else "walls measured",
+            parameters={"material": material.key, "parameters": {"why": why} if other else {}},
+        )
+        return Response(JobSerializer(job).data, status=status.HTTP_202_ACCEPTED)
+
+
 class ReturnView(APIView):
     """Makes an earlier or later revision the current one; none is lost."""
 
@@ -155,7 +189,8 @@ class ReturnView(APIView):
             raise Conflict("Work on this item is going on; wait for it or cancel it.")
         number = form.validated_data["revision"]
         item.current = get_object_or_404(Revision, item=item, number=number)
-        item.save(update_fields=["current"])
+        item.material = item.current.material or item.material
+        item.save(update_fields=["current", "material"])
         return Response(status=status.HTTP_204_NO_CONTENT)
 
 

@@ -1,9 +1,12 @@
-"""What parts are made of."""
+"""What parts are made of, what each material demands, and the machines that print it."""
+
+from typing import Any
 
 from caulkcore.errors import RefusedInput
 from caulkcore.sheets import RuleSheet
+from django.contrib.auth.models import User
 from django.core.exceptions import ValidationError
-from django.db import models
+from django.db import models, transaction
 
 
 def is_rule_sheet(given: dict[str, object]) -> None:
@@ -17,14 +20,85 @@ def is_rule_sheet(given: dict[str, object]) -> None:
 class Material(models.Model):
     """A material on one process, as the shop offers it."""
 
-    key = models.SlugField(unique=True)
+    key = models.SlugField(unique=True, max_length=80)
     name = models.CharField(max_length=80)
     process = models.CharField(max_length=80)
-    density_g_cm3 = models.DecimalField(max_digits=6, decimal_places=3)
     rules = models.JSONField(null=True, blank=True, validators=[is_rule_sheet])
+    """The sheet that holds now; every one that ever held is an `Edition`."""
 
     class Meta:
         ordering = ("name",)
+
+    def __str__(self) -> str:
+        return self.name
+
+    @staticmethod
+    def take(sheet: RuleSheet, by: User | None, why: str = "") -> "Material":
+        """Make a sheet the one that holds for its material, which may be a new one.
+
+        A sheet that says what the last one says makes no new edition.
+        """
+        rules = sheet.as_json()
+        with transaction.atomic():
+            material, _ = Material.objects.select_for_update().get_or_create(
+                key=sheet.key, defaults={"name": sheet.name, "process": sheet.process}
+            )
+            if material.rules == rules:
+                return material
+            material.name, material.process, material.rules = sheet.name, sheet.process, rules
+            material.save()
+            last = material.editions.first()
+            Edition.objects.create(
+                material=material,
+                number=last.number + 1 if last else 1,
+                rules=rules,
+                why=why,
+                by=by,
+            )
+        return material
+
+
+class Edition(models.Model):
+    """A rule sheet as it held for a time; never changed once made."""
+
+    material = models.ForeignKey(Material, on_delete=models.CASCADE, related_name="editions")
+    number = models.PositiveIntegerField()
+    rules = models.JSONField()
+    why = models.TextField(blank=True)
+    by = models.ForeignKey(User, null=True, on_delete=models.SET_NULL, related_name="+")
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ("-number",)
+        constraints = (
+            models.UniqueConstraint(fields=("material", "number"), name="edition_number"),
+        )
+
+    def __str__(self) -> str:
+        return f"{self.material}, edition {self.number}"
+
+    def changes(self, before: "Edition | None") -> dict[str, tuple[Any, Any]]:
+        """Values that differ from an earlier edition's: before and now."""
+        if before is None:
+            return {}
+        return {
+            name: (before.rules.get(name), value)
+            for name, value in self.rules.items()
+            if before.rules.get(name) != value
+        }
+
+
+class Machine(models.Model):
+    """A printer of the shop, known by its process and its build volume, mm."""
+
+    name = models.CharField(max_length=80, unique=True)
+    process = models.CharField(max_length=80)
+    x = models.FloatField()
+    y = models.FloatField()
+    z = models.FloatField()
+
+    class Meta:
+        ordering = ("process", "name")
 
     def __str__(self) -> str:
         return self.name

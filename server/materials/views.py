@@ -1,18 +1,133 @@
-"""Materials, read only."""
+"""Materials with their rule sheets, and machines: read by all, changed by the lead."""
 
-from rest_framework import generics, serializers
+from itertools import pairwise
+from typing import Any
 
-from .models import Material
+from caulkcore.sheets import DEMANDS
+from django.db import transaction
+from django.db.models import Max, QuerySet
+from django.http import HttpResponse
+from django.shortcuts import get_object_or_404
+from django.utils import timezone
+from drf_spectacular.types import OpenApiTypes
+from drf_spectacular.utils import extend_schema
+from rest_framework import generics, viewsets
+from rest_framework.exceptions import ValidationError
+from rest_framework.permissions import SAFE_METHODS, IsAuthenticated
+from rest_framework.renderers import JSONRenderer
+from rest_framework.request import Request
+from rest_framework.response import Response
+from rest_framework.views import APIView
+
+from .models import Machine, Material
+from .serializers import (
+    BringSerializer,
+    BroughtSerializer,
+    DemandSerializer,
+    EditionSerializer,
+    EditSerializer,
+    MachineSerializer,
+    MaterialSerializer,
+)
 
 
-class MaterialSerializer(serializers.ModelSerializer[Material]):
-    class Meta:
-        model = Material
-        fields = ("id", "key", "name", "process")
+class LeadChanges(IsAuthenticated):
+    """Everybody logged in may look; only the lead may change."""
+
+    message = "Only the shop's lead changes rule sheets and machines."
+
+    def has_permission(self, request: Request, view: Any) -> bool:
+        """Whether this request may go on."""
+        known = super().has_permission(request, view)
+        return known and (request.method in SAFE_METHODS or request.user.is_staff)
+
+
+def _materials() -> QuerySet[Material]:
+    return Material.objects.annotate(edition=Max("editions__number"))
 
 
 class MaterialsView(generics.ListAPIView[Material]):
-    """All materials by name."""
+    """All materials by name, with the sheets that hold."""
 
-    queryset = Material.objects.all()
     serializer_class = MaterialSerializer
+
+    def get_queryset(self) -> QuerySet[Material]:
+        return _materials()
+
+
+class DemandsView(APIView):
+    """The numbers of a rule sheet and their limits, as the core describes them."""
+
+    @extend_schema(responses=DemandSerializer(many=True))
+    def get(self, request: Request) -> Response:
+        return Response(DemandSerializer(DEMANDS, many=True).data)
+
+
+class MaterialView(APIView):
+    """Changes a material's rule sheet; the one that held before stays as an edition."""
+
+    permission_classes = [LeadChanges]
+
+    @extend_schema(request=EditSerializer, responses=MaterialSerializer)
+    def put(self, request: Request, key: str) -> Response:
+        form = EditSerializer(data=request.data)
+        form.is_valid(raise_exception=True)
+        sheet = form.validated_data["rules"]
+        if sheet.key != key:
+            raise ValidationError("The key of a material stays as it is.")
+        get_object_or_404(Material, key=key)
+        Material.take(sheet, request.user, form.validated_data["why"])  # type: ignore[arg-type]
+        return Response(MaterialSerializer(_materials().get(key=key)).data)
+
+
+class EditionsView(APIView):
+    """All sheets that ever held for a material, the last first."""
+
+    @extend_schema(responses=EditionSerializer(many=True))
+    def get(self, request: Request, key: str) -> Response:
+        material = get_object_or_404(Material, key=key)
+        editions = list(material.editions.select_related("by"))
+        before = {one.number: old for one, old in pairwise(editions)}
+        return Response(EditionSerializer(editions, many=True, context={"before": before}).data)
+
+
+class BringView(APIView):
+    """Takes sheets from a file: new materials, and new editions of known ones."""
+
+    permission_classes = [LeadChanges]
+
+    @extend_schema(request=BringSerializer, responses=BroughtSerializer)
+    def post(self, request: Request) -> Response:
+        form = BringSerializer(data=request.data)
+        form.is_valid(raise_exception=True)
+        sheets = form.validated_data["sheets"]
+        if len({one.key for one in sheets}) < len(sheets):
+            raise ValidationError("Two of the sheets have the same key.")
+        told: dict[str, list[str]] = {"changed": [], "unchanged": []}
+        with transaction.atomic():
+            for sheet in sheets:
+                held = Material.objects.filter(key=sheet.key, rules=sheet.as_json()).exists()
+                told["unchanged" if held else "changed"].append(sheet.name)
+                Material.take(sheet, request.user, form.validated_data["why"])  # type: ignore[arg-type]
+        return Response(told)
+
+
+class TakeAwayView(APIView):
+    """The sheets that hold, as a file that can be brought in elsewhere."""
+
+    @extend_schema(responses={(200, "application/json"): OpenApiTypes.BINARY})
+    def get(self, request: Request) -> Any:
+        sheets = list(Material.objects.exclude(rules=None).values_list("rules", flat=True))
+        text = JSONRenderer().render({"sheets": sheets}, "application/json; indent=1")
+        name = f"rule-sheets-{timezone.localdate():%Y-%m-%d}.json"
+        disposition = {"Content-Disposition": f'attachment; filename="{name}"'}
+        return HttpResponse(text, content_type="application/json", headers=disposition)
+
+
+class MachinesView(viewsets.ModelViewSet[Machine]):
+    """The shop's machines."""
+
+    permission_classes = [LeadChanges]
+    queryset = Machine.objects.all()
+    serializer_class = MachineSerializer
+    http_method_names = ["get", "post", "put", "delete", "head", "options"]

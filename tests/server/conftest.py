@@ -1,3 +1,4 @@
+from dataclasses import replace
 from types import SimpleNamespace
 
 import pytest
@@ -21,10 +22,7 @@ def own_files(settings, tmp_path):
 def shop(transactional_db):
     """A person logged in, a material, an order."""
     person = User.objects.create_user("ane", password="pw", first_name="Ane", last_name="Vik")
-    rules = usual_sheet("sintered-nylon").as_json()
-    Material.objects.create(
-        key="nylon", name="Nylon", process="Sintering", density_g_cm3="1.01", rules=rules
-    )
+    Material.take(replace(usual_sheet("sintered-nylon"), key="nylon"), person)
     customer = Customer.objects.create(name="Breakwater Chandlers")
     order = Order.objects.create(number="0500", customer=customer, due=timezone.now())
     client = APIClient()

@@ -8,15 +8,18 @@ from ..mesh import Mesh
 from ..progress import SILENT, Progress
 from ..sheets import RuleSheet
 from ..units import GIVEN, UnitGuess
+from ..walls import sound_walls
 from . import closed, inside, size, solid, thin
 from .finding import Finding, Place
 from .limits import USUAL, Limits
+from .materials import Fault, Verdict, judge
 from .pieces import Pieces, pieces
 from .report import Report, Unasked
 from .skin import Skin
 
 __all__ = [
     "USUAL",
+    "Fault",
     "Finding",
     "Limits",
     "Pieces",
@@ -24,7 +27,9 @@ __all__ = [
     "Report",
     "Skin",
     "Unasked",
+    "Verdict",
     "examine",
+    "judge",
     "with_walls",
 ]
 
@@ -39,8 +44,8 @@ _CROSSED = Unasked(
 )
 _TOO_LARGE = Unasked(
     "walls",
-    "too many triangles",
-    f"Models of more than {thin.MOST_FACES:,} triangles are measured on the command line only.",
+    "not measured yet",
+    f"Models of more than {thin.MOST_FACES:,} triangles are measured when you ask for it.",
 )
 _NO_SOLID = Unasked(
     "walls",
@@ -56,6 +61,8 @@ def examine(
     questions: tuple[str, ...] = ALL,
     limits: Limits = USUAL,
     sheet: RuleSheet | None = None,
+    sheets: tuple[RuleSheet, ...] = (),
+    most_faces: int = thin.MOST_FACES,
 ) -> Report:
     """Ask the questions of a mesh.
 
@@ -71,14 +78,19 @@ def examine(
     limits : Limits
         The shop's.
     sheet : RuleSheet, optional
-        What the material asks for; without it the question *Walls* is not asked, nor where skins
-        cross, nor of more than 300,000 faces.
+        What the material asks for: sizes are judged by it instead of the shop's. Without it the
+        question *Walls* is not asked, nor where skins cross.
+    sheets : tuple of RuleSheet
+        All materials of the shop, to be told what each says.
+    most_faces : int
+        Walls of larger meshes are not measured.
 
     Returns
     -------
     Report
     """
     start = time.perf_counter()
+    limits = limits.of_material(sheet)
     whole, progress = progress, progress.part(0.0, 0.5 if sheet else 1.0)
     progress.step("Measuring", 0.0)
     findings = size.find(mesh, unit, limits)
@@ -101,10 +113,18 @@ def examine(
     asked = tuple(q for q in questions if q != "walls")
     seconds = time.perf_counter() - start
     report = Report(mesh, found, tuple(findings), seconds, unit, asked)
-    return with_walls(report, sheet, whole.part(0.5, 1.0)) if "walls" in questions else report
+    if "walls" not in questions:
+        return report
+    return with_walls(report, sheet, whole.part(0.5, 1.0), sheets, most_faces)
 
 
-def with_walls(report: Report, sheet: RuleSheet | None, progress: Progress = SILENT) -> Report:
+def with_walls(
+    report: Report,
+    sheet: RuleSheet | None,
+    progress: Progress = SILENT,
+    sheets: tuple[RuleSheet, ...] = (),
+    most_faces: int = thin.MOST_FACES,
+) -> Report:
     """A report with the question *Walls* asked, too, or with the reason why it was not.
 
     Parameters
@@ -113,21 +133,38 @@ def with_walls(report: Report, sheet: RuleSheet | None, progress: Progress = SIL
         Of an examination that asked whether skins cross.
     sheet : RuleSheet or None
     progress : Progress
+    sheets : tuple of RuleSheet
+    most_faces : int
+        As of `examine`.
     """
-    if sheet is None:
-        return replace(report, unasked=(_NO_RULES,))
-    if any(f.kind in ("overlapping-shells", "self-intersections") for f in report.findings):
-        # some of the skins lie in material, and walls mean nothing
-        return replace(report, unasked=(_CROSSED,))
-    if len(report.mesh.faces) > thin.MOST_FACES:
-        return replace(report, unasked=(_TOO_LARGE,))
-    if not report.pieces.meant.any():
-        return replace(report, unasked=(_NO_SOLID,))
+    mesh, pieces = report.mesh, report.pieces
+    why = _why_not(report, sheet, most_faces)
+    limits = thin.limits_of(sheet) if sheet else set()
+    if why is not None or sheet is None or not limits:
+        unasked = (why,) if why is not None else ()
+        questions = report.questions if unasked else (*report.questions, "walls")
+        told = judge(mesh, pieces, None, sheets)
+        return replace(report, unasked=unasked, questions=questions, verdicts=told)
     start = time.perf_counter()
-    findings = thin.find(report.mesh, sheet, report.pieces.meant, progress)
+    every = limits.union(*(thin.limits_of(one) for one in sheets))
+    walls = sound_walls(mesh, max(limits), progress, max(every))
+    findings = thin.find(walls, sheet, pieces.meant)
     return replace(
         report,
         findings=(*report.findings, *findings),
         seconds=report.seconds + time.perf_counter() - start,
         questions=(*report.questions, "walls"),
+        walls=walls,
+        verdicts=judge(mesh, pieces, walls, sheets),
     )
+
+
+def _why_not(report: Report, sheet: RuleSheet | None, most_faces: int) -> Unasked | None:
+    if sheet is None:
+        return _NO_RULES
+    if any(f.kind in ("overlapping-shells", "self-intersections") for f in report.findings):
+        # some of the skins lie in material, and walls mean nothing
+        return _CROSSED
+    if len(report.mesh.faces) > most_faces:
+        return _TOO_LARGE
+    return None if report.pieces.meant.any() else _NO_SOLID

@@ -1,7 +1,8 @@
 """Limits that a shop sets: what counts as debris, as a near gap, as too large."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
+from ..sheets import RuleSheet
 from ..units import LARGEST_PLAUSIBLE
 
 
@@ -32,6 +33,12 @@ class Limits:
     debris_size: float = 0.5
     debris_volume: float = 0.1
     debris_reach: float = 2.0
+
+    def of_material(self, sheet: RuleSheet | None) -> "Limits":
+        """These limits, but the sizes as a material's sheet has them."""
+        if sheet is None:
+            return self
+        return replace(self, build_volume=sheet.largest, smallest_part=sheet.smallest)
 
 
 USUAL = Limits()

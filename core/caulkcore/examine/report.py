@@ -5,7 +5,9 @@ from typing import Any
 
 from ..mesh import Mesh
 from ..units import UnitGuess
+from ..walls import Walls
 from .finding import Finding
+from .materials import Verdict
 from .pieces import Pieces
 
 
@@ -45,6 +47,10 @@ class Report:
         Those that were asked.
     unasked : tuple of Unasked
         Those that were not, and why.
+    walls : Walls or None
+        Thickness all over, if it was measured.
+    verdicts : tuple of Verdict
+        What each of the shop's materials says to it.
     """
 
     mesh: Mesh
@@ -54,6 +60,8 @@ class Report:
     unit: UnitGuess
     questions: tuple[str, ...]
     unasked: tuple[Unasked, ...] = ()
+    walls: Walls | None = None
+    verdicts: tuple[Verdict, ...] = ()
 
     @property
     def shells(self) -> int:

@@ -1,15 +1,14 @@
 """Is it thick enough for its material? Walls and wires thinner than the rule sheet asks."""
 
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from ..groups import Groups
 from ..kinds import noun
-from ..mesh import Array, Mesh
-from ..progress import SILENT, Progress
+from ..mesh import Array
 from ..sheets import RuleSheet
-from ..walls import Regions, Walls, sound_walls
+from ..walls import Regions, Walls
 from .finding import Finding, Place
 from .places import place_of, worst_first
 
@@ -27,61 +26,91 @@ _DANGER = {
 }
 
 
-def find(mesh: Mesh, sheet: RuleSheet, meant: Array, progress: Progress = SILENT) -> list[Finding]:
-    """The findings of *Walls*.
+TITLES = {kind: title for kind, _, _, title in _KINDS}
+
+
+@dataclass(frozen=True)
+class Lack:
+    """A region thinner than a rule sheet asks for."""
+
+    limit: float
+    regions: Regions
+    row: int
+
+    @property
+    def thickness(self) -> float:
+        """The least in it, mm."""
+        return float(self.regions.thickness[self.row])
+
+
+def lacking(
+    walls: Walls, sheet: RuleSheet, meant: Array, scale: float = 1.0
+) -> dict[str, list[Lack]]:
+    """Regions that a rule sheet finds too thin, by kind of finding.
 
     Parameters
     ----------
-    mesh : Mesh
+    walls : Walls
     sheet : RuleSheet
     meant : ndarray, shape (m,), bool
         Faces that are there to stay: not those of debris or of open sheets.
-    progress : Progress
+    scale : float
+        Judged as if the part were scaled by this; limits and thickness are told at its true size.
+
+    Returns
+    -------
+    dict
+        Only kinds that there are.
     """
-    limits = {sheet.wall_limit(free, wire) for _, wire, frees, _ in _KINDS for free in frees} - {
-        0.0
-    }
-    if not limits or not len(mesh.faces):
-        return []
-    walls = sound_walls(mesh, max(limits), progress)
-    grown = {limit: walls.regions(limit) for limit in limits}
-    found = []
-    for kind, wire, frees, title in _KINDS:
-        chosen = []
+    found: dict[str, list[Lack]] = {}
+    for kind, wire, frees, _ in _KINDS:
         for free in frees:
-            limit = sheet.wall_limit(free, wire)
-            regions = grown.get(limit)
-            if regions is not None:
-                rows = np.flatnonzero((regions.wire == wire) & (regions.free_standing == free))
-                chosen += [
-                    (limit, regions, int(row))
-                    for row in rows
-                    if meant[walls.samples.face[regions.samples[int(row)]]].any()
-                ]
-        if chosen:
-            found.append(_finding(walls, sheet, kind, title, chosen))
+            limit = sheet.wall_limit(free, wire) / scale
+            if not limit:
+                continue
+            regions = walls.regions(limit)
+            rows = np.flatnonzero((regions.wire == wire) & (regions.free_standing == free))
+            lacks = [
+                Lack(limit, regions, int(row))
+                for row in rows
+                if meant[walls.samples.face[regions.samples[int(row)]]].any()
+            ]
+            if lacks:
+                found.setdefault(kind, []).extend(lacks)
     return found
 
 
-def _finding(
-    walls: Walls, sheet: RuleSheet, kind: str, title: str, chosen: list[tuple[float, Regions, int]]
-) -> Finding:
+def limits_of(sheet: RuleSheet) -> set[float]:
+    """Limits on walls and wires that a sheet knows, mm."""
+    limits = {sheet.wall_limit(free, wire) for free in (False, True) for wire in (False, True)}
+    return limits - {0.0}
+
+
+def find(walls: Walls, sheet: RuleSheet, meant: Array) -> list[Finding]:
+    """The findings of *Walls*; parameters as those of `lacking`."""
+    return [
+        _finding(walls, sheet, kind, chosen)
+        for kind, chosen in lacking(walls, sheet, meant).items()
+    ]
+
+
+def _finding(walls: Walls, sheet: RuleSheet, kind: str, chosen: list[Lack]) -> Finding:
     face = walls.samples.face
     parts = Groups(
-        np.concatenate([regions.samples[row] for _, regions, row in chosen]),
-        np.cumsum([0, *(len(regions.samples[row]) for _, regions, row in chosen)]),
+        np.concatenate([one.regions.samples[one.row] for one in chosen]),
+        np.cumsum([0, *(len(one.regions.samples[one.row]) for one in chosen)]),
     )
-    lacks = np.array([1 - regions.thickness[row] / limit for limit, regions, row in chosen])
+    lacks = np.array([1 - one.thickness / one.limit for one in chosen])
 
     def place(i: int) -> Place:
-        limit, regions, row = chosen[i]
-        measure = f"{regions.thickness[row]:.2f} of {limit:.2f} mm"
+        regions, row = chosen[i].regions, chosen[i].row
+        measure = f"{chosen[i].thickness:.2f} of {chosen[i].limit:.2f} mm"
         mine = parts[i]
         normal = walls.samples.normals[mine[np.argmin(walls.depths.wall[mine])]]
         faces = np.unique(face[mine])
         made = place_of(
             walls.mesh,
-            title,
+            TITLES[kind],
             measure,
             len(faces),
             faces=faces,
@@ -99,7 +128,7 @@ def _finding(
     material = sheet.name[:1].lower() + sheet.name[1:]
     text = (
         f"{n:,} {noun(kind, n)} thinner than {material} asks for: the thinnest "
-        f"{worst[1].thickness[worst[2]]:.2f} of {worst[0]:.2f} mm. {_DANGER[kind]}"
+        f"{worst.thickness:.2f} of {worst.limit:.2f} mm. {_DANGER[kind]}"
     )
     if walls.open_faces:
         text += " Where the skin is not closed, thickness means little; mend it first."

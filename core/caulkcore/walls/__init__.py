@@ -61,12 +61,22 @@ class Walls:
         at = np.searchsorted(below, np.array(shares) / 100 * below[-1])
         return [float(x) for x in wall[order[np.minimum(at, len(order) - 1)]]]
 
+    @cached_property
+    def _grown(self) -> dict[float, Regions]:
+        return {}
+
     def regions(self, limit: float) -> Regions:
         """Where walls are thinner than a limit."""
-        return thin_regions(self.samples, self.depths, self.tree, self.partner, limit)
+        if limit not in self._grown:
+            self._grown[limit] = thin_regions(
+                self.samples, self.depths, self.tree, self.partner, limit
+            )
+        return self._grown[limit]
 
 
-def sound_walls(mesh: Mesh, limit: float, progress: Progress = SILENT) -> Walls:
+def sound_walls(
+    mesh: Mesh, limit: float, progress: Progress = SILENT, greatest: float | None = None
+) -> Walls:
     """Measure thickness all over a mesh.
 
     Parameters
@@ -77,6 +87,8 @@ def sound_walls(mesh: Mesh, limit: float, progress: Progress = SILENT) -> Walls:
         The thickness of interest, mm: faces are sampled every half of it, walls measured up to
         twice as much.
     progress : Progress
+    greatest : float, optional
+        Walls are measured up to this, too, mm.
 
     Returns
     -------
@@ -94,7 +106,7 @@ def sound_walls(mesh: Mesh, limit: float, progress: Progress = SILENT) -> Walls:
     samples = Samples.of(mesh, spacing)
     tree = Tree.of(mesh.vertices, mesh.faces)
     topology = Topology(mesh)
-    most = _REACH * limit
+    most = max(_REACH * limit, greatest or 0.0)
     open_edges = topology.partner == -1
     depths = measure(
         tree, samples.points, samples.normals, samples.face, most, progress.part(0.1, 0.95),

@@ -7,7 +7,7 @@ import numpy as np
 
 from ..arrays import Array, frozen
 from ..kernels.faces import cross_at, ray_at
-from ..kernels.tree import _LEAF, Tree, nearest_face, weights
+from ..kernels.tree import _LEAF, Tree, to_box, weights
 from ..progress import SILENT, Progress
 
 OPPOSITE = np.deg2rad(120.0)
@@ -16,119 +16,151 @@ is at least this; for the ray, when the surfaces' normals differ by as much."""
 _CHUNK = 200_000
 _TOUCH = 1e-5
 _TURNS = 40
+_BLOCK = 64
+
+
+@nb.njit(cache=True, inline="always")
+def _meets(  # type: ignore[no-untyped-def]
+    p: Array, d: Array, f: int, best: float, vertices: Array, faces: Array
+) -> float:
+    u, v, t = ray_at(
+        p[0], p[1], p[2], d[0], d[1], d[2], vertices, faces[f, 0], faces[f, 1], faces[f, 2]
+    )
+    inside = u >= -1e-9 and v >= -1e-9 and u <= 1.0 + 1e-9 and u + v <= 1.0 + 1e-9
+    return t if inside and 0.0 < t < best else best
 
 
 @nb.njit(cache=True)
 def _ray(  # type: ignore[no-untyped-def]
-    p: Array, d: Array, own: int, most: float, vertices: Array, faces: Array, order: Array,
-    boxes: Array,
+    p: Array, d: Array, own: int, most: float, guess: np.int64, vertices: Array, faces: Array,
+    order: Array, boxes: Array, stack: Array, enter: Array,
 ):  # fmt: skip
-    """First face that a ray meets, and how far; -1 and `most` where none is as near."""
+    """First face that a ray meets, and how far; -1 and `most` where none is as near.
+
+    The face that its neighbour met is tried first.
+    """
     leaves = len(boxes) // 2
     best, found = most, np.int64(-1)
-    ix = 1.0 / d[0] if d[0] != 0.0 else np.inf
-    iy = 1.0 / d[1] if d[1] != 0.0 else np.inf
-    iz = 1.0 / d[2] if d[2] != 0.0 else np.inf
-    stack = np.empty(64, dtype=np.int64)
-    stack[0] = 1
+    if guess >= 0 and guess != own:
+        best = _meets(p, d, guess, best, vertices, faces)
+        found = np.int64(guess) if best < most else found
+    ix = 1.0 / d[0] if abs(d[0]) > 1e-300 else 1e300
+    iy = 1.0 / d[1] if abs(d[1]) > 1e-300 else 1e300
+    iz = 1.0 / d[2] if abs(d[2]) > 1e-300 else 1e300
+    # empty boxes are inside out: they are left by the side that the ray enters others by
+    x0, y0, z0 = 0 if ix > 0.0 else 3, 1 if iy > 0.0 else 4, 2 if iz > 0.0 else 5
+    x1, y1, z1 = 3 - x0, 5 - y0, 7 - z0
+    px, py, pz = p[0], p[1], p[2]
+    stack[0], enter[0] = 1, 0.0
     top = 1
     while top > 0:
         top -= 1
         node = stack[top]
-        near, far = 0.0, best
-        for k in range(3):
-            i = ix if k == 0 else (iy if k == 1 else iz)
-            if i == np.inf:
-                if p[k] < boxes[node, k] or p[k] > boxes[node, 3 + k]:
-                    near = np.inf
-                continue
-            # empty boxes are inside out: they are left by the side that the ray enters others by
-            first, last = (k, 3 + k) if i > 0.0 else (3 + k, k)
-            near = max(near, (boxes[node, first] - p[k]) * i)
-            far = min(far, (boxes[node, last] - p[k]) * i)
-        if near > far * (1.0 + 1e-12) + 1e-12:
+        if enter[top] > best:
             continue
         if node < leaves:
-            # the child on the side that the ray comes from is looked into first
-            left = 2 * node
-            ahead = 0.0
-            for k in range(3):
-                ahead += (boxes[left + 1, k] + boxes[left + 1, 3 + k] - boxes[left, k]
-                      - boxes[left, 3 + k]) * d[k]  # fmt: skip
-            stack[top] = left + 1 if ahead > 0.0 else left
-            stack[top + 1] = left if ahead > 0.0 else left + 1
-            top += 2
+            for child in (2 * node, 2 * node + 1):
+                near = max(
+                    0.0, (boxes[child, x0] - px) * ix, (boxes[child, y0] - py) * iy,
+                    (boxes[child, z0] - pz) * iz,
+                )  # fmt: skip
+                far = min(
+                    best, (boxes[child, x1] - px) * ix, (boxes[child, y1] - py) * iy,
+                    (boxes[child, z1] - pz) * iz,
+                )  # fmt: skip
+                if near <= far * (1.0 + 1e-12) + 1e-12:
+                    stack[top], enter[top] = child, near
+                    top += 1
+            # the nearer child is looked into first
+            both = top > 1 and stack[top - 2] == 2 * node
+            if both and enter[top - 2] < enter[top - 1]:
+                stack[top - 1], stack[top - 2] = stack[top - 2], stack[top - 1]
+                enter[top - 1], enter[top - 2] = enter[top - 2], enter[top - 1]
             continue
         first = (node - leaves) * _LEAF
         for j in range(first, min(first + _LEAF, len(order))):
             f = order[j]
             if f == own:
                 continue
-            u, v, t = ray_at(
-                p[0], p[1], p[2], d[0], d[1], d[2], vertices, faces[f, 0], faces[f, 1], faces[f, 2]
-            )
-            if u < -1e-9 or v < -1e-9 or u > 1.0 + 1e-9 or u + v > 1.0 + 1e-9:
-                continue
-            if 0.0 < t < best:
-                best, found = t, f
+            at = _meets(p, d, f, best, vertices, faces)
+            if at < best:
+                best, found = at, f
     return found, best
 
 
 @nb.njit(cache=True)
-def _faces_opposite(  # type: ignore[no-untyped-def]
-    p: Array, n: Array, own: int, most: float, spread: float, vertices: Array, faces: Array,
-    order: Array, boxes: Array,
+def _ball(  # type: ignore[no-untyped-def]
+    p: Array, n: Array, own: int, most: float, opposite: float, guess: np.int64, vertices: Array,
+    faces: Array, order: Array, boxes: Array, rims: Array, stack: Array,
 ):  # fmt: skip
-    """Whether a face that turns the other way may be where a ball's opposite contact can be.
+    """Radius of the largest ball inside that touches the surface at p, the face that stops it, and
+    whether that is an opposite side; `most`, -1 and False if none does.
 
-    That is in the ball of diameter `most` that touches the surface at p, and in a cone about the
-    way in: contacts at least 180 - 2 x degrees apart lie within x degrees of it. Spheres round
-    boxes and faces stand for them, so that some are found in vain.
+    Balls that touch at p lie within one another, so that a face outside one of them is outside all
+    smaller ones: going down the tree once, shrinking all the while, is enough.
     """
     leaves = len(boxes) // 2
-    cos, sin = np.cos(spread), np.sin(spread)
-    r = 0.5 * most
-    stack = np.empty(64, dtype=np.int64)
+    r, found, across = most, np.int64(-1), False
+    middle, foot = np.empty(3), np.empty(3)
+    for k in range(3):
+        middle[k] = p[k] - r * n[k]
     stack[0] = 1
     top = 1
-    while top > 0:
-        top -= 1
-        node = stack[top]
-        size = away = deep = 0.0
-        total = 0.0
-        for k in range(3):
-            low, high = boxes[node, k], boxes[node, 3 + k]
-            if low > high:
-                total = np.inf
-                break
-            middle, half = 0.5 * (low + high) - p[k], 0.5 * (high - low)
-            size += half * half
-            away += middle * middle
-            deep -= middle * n[k]
-            c = p[k] - r * n[k]
-            d = max(low - c, 0.0, c - high)
-            total += d * d
-        if total > r * r:
-            continue
-        size = np.sqrt(size)
-        side = np.sqrt(max(away - deep * deep, 0.0))
-        # how far the middle lies outside the cone
-        if side * cos - deep * sin > size:
-            continue
-        if node < leaves:
-            stack[top], stack[top + 1] = 2 * node, 2 * node + 1
-            top += 2
-            continue
-        first = (node - leaves) * _LEAF
-        for j in range(first, min(first + _LEAF, len(order))):
-            f = order[j]
+    trying = guess >= 0 and guess != own
+    while top > 0 or trying:
+        if trying:
+            # the face that stopped the neighbour's ball
+            first, last = 0, 1
+        else:
+            top -= 1
+            node = stack[top]
+            if to_box(middle, boxes[node]) >= r * r:
+                continue
+            if node < leaves:
+                left = 2 * node
+                near, far = to_box(middle, boxes[left]), to_box(middle, boxes[left + 1])
+                swap = near > far
+                if max(near, far) < r * r:
+                    stack[top] = left if swap else left + 1
+                    top += 1
+                if min(near, far) < r * r:
+                    stack[top] = left + 1 if swap else left
+                    top += 1
+                continue
+            first = (node - leaves) * _LEAF
+            last = min(first + _LEAF, len(order))
+        for j in range(first, last):
+            f = np.int64(guess) if trying else order[j]
             if f == own:
                 continue
-            x, y, z = cross_at(vertices, faces[f, 0], faces[f, 1], faces[f, 2])
-            turned = x * n[0] + y * n[1] + z * n[2]
-            if turned < 0.0:
-                return True
-    return False
+            a, b, c = vertices[faces[f, 0]], vertices[faces[f, 1]], vertices[faces[f, 2]]
+            for _ in range(_TURNS):
+                v, w = weights(middle, a, b, c)
+                away, drop, short = 0.0, 0.0, 0.0
+                for k in range(3):
+                    foot[k] = a[k] + v * (b[k] - a[k]) + w * (c[k] - a[k])
+                    e = p[k] - foot[k]
+                    away += e * e
+                    drop += e * n[k]
+                    short += (middle[k] - foot[k]) ** 2
+                if short >= (r * (1.0 - _TOUCH)) ** 2 or drop <= 0.0:
+                    break
+                r = 0.5 * away / drop
+                if r <= 1e-12:
+                    return 0.0, f, False
+                turn = 0.0
+                for k in range(3):
+                    middle[k] = p[k] - r * n[k]
+                    turn += n[k] * (foot[k] - middle[k])
+                # the rim of a hole is no side
+                rim = len(rims) > 0 and (
+                    (w == 0.0 and rims[f, 0])
+                    or (v + w >= 1.0 and rims[f, 1])
+                    or (v == 0.0 and rims[f, 2])
+                )
+                found, across = f, not rim and turn <= opposite * r
+        trying = False
+    return r, found, across
 
 
 @nb.njit(cache=True, parallel=True)
@@ -137,66 +169,38 @@ def _measure(  # type: ignore[no-untyped-def]
     faces: Array, order: Array, boxes: Array, ball: Array, ray: Array, facing: Array,
     contact: Array, rims: Array,
 ):  # fmt: skip
-    for i in nb.prange(len(points)):
-        p, n = points[i], normals[i]
-        inward = -n
-        met, length = _ray(p, inward, own[i], most, vertices, faces, order, boxes)
-        ray[i] = length
-        facing[i] = False
-        contact[i] = met
-        if met >= 0:
-            x, y, z = cross_at(vertices, faces[met, 0], faces[met, 1], faces[met, 2])
-            size = np.sqrt(x * x + y * y + z * z)
-            along = x * n[0] + y * n[1] + z * n[2]
-            facing[i] = size > 0.0 and along <= np.cos(opposite) * size
-        ball[i] = -length
-        spread = 0.5 * (np.pi - opposite)
-        if not facing[i] and not _faces_opposite(
-            p, n, own[i], length, spread, vertices, faces, order, boxes
-        ):
-            continue
-        r = 0.5 * length
-        middle, foot = np.empty(3), np.empty(3)
-        across = facing[i]  # whether the last contact is an opposite side
-        for _ in range(_TURNS):
+    cos = np.cos(opposite)
+    for block in nb.prange((len(points) + _BLOCK - 1) // _BLOCK):
+        stack, enter = np.empty(64, dtype=np.int64), np.empty(64)
+        inward = np.empty(3)
+        # neighbours mostly meet the same faces
+        met, stop = np.int64(-1), np.int64(-1)
+        for i in range(block * _BLOCK, min((block + 1) * _BLOCK, len(points))):
+            p, n = points[i], normals[i]
             for k in range(3):
-                middle[k] = p[k] + r * inward[k]
-            bound = (r * (1.0 - _TOUCH)) ** 2
-            f, _squared = nearest_face(middle, bound, vertices, faces, order, boxes)
-            if f < 0:
-                break
-            a, b, c = vertices[faces[f, 0]], vertices[faces[f, 1]], vertices[faces[f, 2]]
-            v, w = weights(middle, a, b, c)
-            for k in range(3):
-                foot[k] = a[k] + v * (b[k] - a[k]) + w * (c[k] - a[k])
-            away, drop = 0.0, 0.0
-            for k in range(3):
-                e = p[k] - foot[k]
-                away += e * e
-                drop += e * n[k]
-            if drop <= 0.0:
-                break
-            r = 0.5 * away / drop
-            if r <= 1e-12:
-                r = 0.0
-                across = False
-                break
-            turn = 0.0
-            for k in range(3):
-                turn += n[k] * (foot[k] - (p[k] + r * inward[k]))
-            # the rim of a hole is no side
-            rim = len(rims) > 0 and (
-                (w == 0.0 and rims[f, 0])
-                or (v + w >= 1.0 and rims[f, 1])
-                or (v == 0.0 and rims[f, 2])
+                inward[k] = -n[k]
+            met, length = _ray(
+                p, inward, own[i], most, met, vertices, faces, order, boxes, stack, enter
             )
-            across = not rim and turn <= np.cos(opposite) * r
-            if across:
-                contact[i] = f
-        ball[i] = 2.0 * r
-        # a ball stopped by a corner beside the point tells of the corner, not of the wall
-        if not across:
-            ball[i] = -ball[i]
+            ray[i] = length
+            facing[i] = False
+            contact[i] = met
+            if met >= 0:
+                x, y, z = cross_at(vertices, faces[met, 0], faces[met, 1], faces[met, 2])
+                size = np.sqrt(x * x + y * y + z * z)
+                along = x * n[0] + y * n[1] + z * n[2]
+                facing[i] = size > 0.0 and along <= cos * size
+            r, stop, across = _ball(
+                p, n, own[i], 0.5 * length, cos, stop, vertices, faces, order, boxes, rims, stack
+            )
+            if stop < 0:
+                across = facing[i]  # nothing stops it before the ray's end
+            elif across:
+                contact[i] = stop
+            ball[i] = 2.0 * r
+            # a ball stopped by a corner beside the point tells of the corner, not of the wall
+            if not across:
+                ball[i] = -ball[i]
 
 
 @dataclass(frozen=True, eq=False)

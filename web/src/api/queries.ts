@@ -60,7 +60,6 @@ export const useMaterials = () =>
   useQuery({
     queryKey: ["materials"],
     queryFn: () => need(api.GET("/api/materials")),
-    ...FOR_EVER,
   });
 
 export const useCustomers = () =>
@@ -112,6 +111,11 @@ export function useItemActions(id: number) {
     returnTo: useMutation(
       action((revision: number) =>
         need(api.POST("/api/items/{id}/current", { params, body: { revision } })),
+      ),
+    ),
+    judge: useMutation(
+      action((body: { material: string; why?: string }) =>
+        need(api.POST("/api/items/{id}/judge", { params, body })),
       ),
     ),
     waive: useMutation(

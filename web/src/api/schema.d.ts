@@ -21,6 +21,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/demands": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The numbers of a rule sheet and their limits, as the core describes them. */
+        get: operations["demands_list"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/items": {
         parameters: {
             query?: never;
@@ -67,6 +84,27 @@ export interface paths {
         put?: never;
         /** @description Makes an earlier or later revision the current one; none is lost. */
         post: operations["items_current_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/items/{id}/judge": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * @description Judges the current revision by a material's rules: another one, or its own once more.
+         *
+         *     Walls are measured however large the mesh is. The mesh stays; the answer is a new revision.
+         */
+        post: operations["items_judge_create"];
         delete?: never;
         options?: never;
         head?: never;
@@ -192,6 +230,42 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/machines": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The shop's machines. */
+        get: operations["machines_list"];
+        put?: never;
+        /** @description The shop's machines. */
+        post: operations["machines_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/machines/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** @description The shop's machines. */
+        put: operations["machines_update"];
+        post?: never;
+        /** @description The shop's machines. */
+        delete: operations["machines_destroy"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/materials": {
         parameters: {
             query?: never;
@@ -199,8 +273,76 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description All materials by name. */
+        /** @description All materials by name, with the sheets that hold. */
         get: operations["materials_list"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/materials/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** @description Changes a material's rule sheet; the one that held before stays as an edition. */
+        put: operations["materials_update"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/materials/{key}/editions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description All sheets that ever held for a material, the last first. */
+        get: operations["materials_editions_list"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/materials/bring": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Takes sheets from a file: new materials, and new editions of known ones. */
+        post: operations["materials_bring_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/materials/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The sheets that hold, as a file that can be brought in elsewhere. */
+        get: operations["materials_file_retrieve"];
         put?: never;
         post?: never;
         delete?: never;
@@ -363,6 +505,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/revisions/{id}/soundings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Thickness all over, where it was measured. */
+        get: operations["revisions_soundings_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/session": {
         parameters: {
             query?: never;
@@ -400,15 +559,64 @@ export interface components {
             max_deviation_mm: number;
             max_deviation_at: number[] | null;
         };
+        /** @description Sheets of a file, all or none of which are taken. */
+        BringRequest: {
+            sheets: unknown[];
+            /** @default  */
+            why?: string;
+        };
+        Brought: {
+            changed: string[];
+            unchanged: string[];
+        };
         Change: {
             /** Format: double */
             before: number;
             /** Format: double */
             after: number;
         };
+        Changed: {
+            name: string;
+            before: unknown;
+            now: unknown;
+        };
         Customer: {
             readonly id: number;
             name: string;
+        };
+        /** @description One number of a rule sheet, for forms. */
+        Demand: {
+            name: string;
+            title: string;
+            about: string;
+            unit: string;
+            /** Format: double */
+            least: number;
+            /** Format: double */
+            most: number;
+        };
+        EditRequest: {
+            rules: unknown;
+            /** @default  */
+            why?: string;
+        };
+        Edition: {
+            number: number;
+            why: string;
+            readonly by: string;
+            /** Format: date-time */
+            readonly at: string;
+            readonly changes: components["schemas"]["Changed"][];
+            rules: unknown;
+        };
+        Fault: {
+            what: string;
+            title: string;
+            /** Format: double */
+            found: number;
+            /** Format: double */
+            asked: number;
+            places: number;
         };
         Finding: {
             kind: string;
@@ -488,11 +696,12 @@ export interface components {
         /**
          * @description * `receive` - Receive
          *     * `operate` - Operate
+         *     * `judge` - Judge
          *     * `mend` - Mend
          *     * `release` - Release
          * @enum {string}
          */
-        JobKindEnum: "receive" | "operate" | "mend" | "release";
+        JobKindEnum: "receive" | "operate" | "judge" | "mend" | "release";
         /**
          * @description * `waiting` - Waiting
          *     * `running` - Running
@@ -503,6 +712,15 @@ export interface components {
          * @enum {string}
          */
         JobState: "waiting" | "running" | "done" | "refused" | "failed" | "cancelled";
+        JudgeRequest: {
+            /** @description Key of the material. */
+            material: string;
+            /**
+             * @description Needed for another material.
+             * @default
+             */
+            why?: string;
+        };
         Kind: {
             kind: string;
             one: string;
@@ -512,11 +730,35 @@ export interface components {
             username: string;
             password: string;
         };
+        Machine: {
+            readonly id: number;
+            name: string;
+            process: string;
+            /** Format: double */
+            x: number;
+            /** Format: double */
+            y: number;
+            /** Format: double */
+            z: number;
+        };
+        MachineRequest: {
+            name: string;
+            process: string;
+            /** Format: double */
+            x: number;
+            /** Format: double */
+            y: number;
+            /** Format: double */
+            z: number;
+        };
         Material: {
             readonly id: number;
             key: string;
             name: string;
             process: string;
+            readonly rules: components["schemas"]["RuleSheet"] | null;
+            /** @description Number of the sheet that holds. */
+            readonly edition: number | null;
         };
         NewOrderRequest: {
             customer: string;
@@ -650,6 +892,8 @@ export interface components {
             unasked: components["schemas"]["Unasked"][];
             /** @description Keys of the questions that were asked. */
             questions: string[];
+            /** @description What each material says to it. */
+            verdicts: components["schemas"]["Verdict"][];
             /** Format: double */
             seconds: number;
             findings: components["schemas"]["Finding"][];
@@ -676,6 +920,11 @@ export interface components {
             account: components["schemas"]["Account"] | null;
             steps: components["schemas"]["Step"][];
             left: string[];
+            /** @description Whether its walls were measured. */
+            readonly sounded: boolean;
+            /** @description The rules it was judged by. */
+            sheet: components["schemas"]["RuleSheet"] | null;
+            parameters: unknown;
         };
         /** @description A revision as an entry of the logbook. */
         RevisionLine: {
@@ -695,6 +944,42 @@ export interface components {
             number: number;
             operation: string;
             title: string;
+        };
+        /** @description What a material demands; lengths in mm. */
+        RuleSheet: {
+            key: string;
+            name: string;
+            process: string;
+            /** Format: double */
+            wall_supported: number;
+            /** Format: double */
+            wall_free: number;
+            /** Format: double */
+            wire_supported: number;
+            /** Format: double */
+            wire_free: number;
+            /** Format: double */
+            engraved: number;
+            /** Format: double */
+            embossed: number;
+            /** Format: double */
+            clearance: number;
+            /** Format: double */
+            drain_hole: number;
+            /** Format: double */
+            drain_holes: number;
+            /** Format: double */
+            smallest: number;
+            largest: number[];
+            must_drain: boolean;
+            /** Format: double */
+            density_g_cm3: number;
+            /** Format: double */
+            price_per_cm3: number;
+            /** Format: double */
+            price_per_part: number;
+            /** Format: double */
+            tolerance: number;
         };
         Segment: {
             question: string;
@@ -757,6 +1042,23 @@ export interface components {
             /** @default 1 */
             quantity?: number;
         };
+        /** @description What one material says to the part as it is. */
+        Verdict: {
+            key: string;
+            name: string;
+            process: string;
+            passes: boolean;
+            faults: components["schemas"]["Fault"][];
+            /** Format: double */
+            weight_g: number;
+            /** Format: double */
+            price: number;
+            /**
+             * Format: double
+             * @description Factor by which it would pass; null if by none.
+             */
+            scale: number | null;
+        };
         WaiveRequest: {
             kind: string;
             reason: string;
@@ -808,6 +1110,25 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Customer"][];
+                };
+            };
+        };
+    };
+    demands_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Demand"][];
                 };
             };
         };
@@ -902,6 +1223,33 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    items_judge_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["JudgeRequest"];
+                "application/x-www-form-urlencoded": components["schemas"]["JudgeRequest"];
+                "multipart/form-data": components["schemas"]["JudgeRequest"];
+            };
+        };
+        responses: {
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Job"];
+                };
             };
         };
     };
@@ -1066,6 +1414,97 @@ export interface operations {
             };
         };
     };
+    machines_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Machine"][];
+                };
+            };
+        };
+    };
+    machines_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MachineRequest"];
+                "application/x-www-form-urlencoded": components["schemas"]["MachineRequest"];
+                "multipart/form-data": components["schemas"]["MachineRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Machine"];
+                };
+            };
+        };
+    };
+    machines_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MachineRequest"];
+                "application/x-www-form-urlencoded": components["schemas"]["MachineRequest"];
+                "multipart/form-data": components["schemas"]["MachineRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Machine"];
+                };
+            };
+        };
+    };
+    machines_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
     materials_list: {
         parameters: {
             query?: never;
@@ -1081,6 +1520,98 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Material"][];
+                };
+            };
+        };
+    };
+    materials_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EditRequest"];
+                "application/x-www-form-urlencoded": components["schemas"]["EditRequest"];
+                "multipart/form-data": components["schemas"]["EditRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Material"];
+                };
+            };
+        };
+    };
+    materials_editions_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Edition"][];
+                };
+            };
+        };
+    };
+    materials_bring_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BringRequest"];
+                "application/x-www-form-urlencoded": components["schemas"]["BringRequest"];
+                "multipart/form-data": components["schemas"]["BringRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Brought"];
+                };
+            };
+        };
+    };
+    materials_file_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
                 };
             };
         };
@@ -1277,6 +1808,27 @@ export interface operations {
         };
     };
     revisions_skin_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+        };
+    };
+    revisions_soundings_retrieve: {
         parameters: {
             query?: never;
             header?: never;

@@ -35,3 +35,6 @@ export function rowsOf(revision: Revision, question: Question): Row[] {
   }
   return rows;
 }
+
+/** The number that a measure begins with: "0.45" of "0.45 of 0.90 mm". */
+export const depthOf = (row: Row) => /^[\d.]+/.exec(row.spot.measure)?.[0] ?? "";

@@ -5,6 +5,7 @@ import {
   isOpen,
   useItem,
   useItemActions,
+  useMaterials,
   useOperations,
   useQuestions,
   useRevision,
@@ -17,15 +18,22 @@ import { Notice } from "../ui/notice";
 import { JobProgress } from "../ui/progress";
 import { TopBar } from "../ui/top-bar";
 import { ALL_SHOWN, boxOf } from "../viewer/shells";
+import type { Hit } from "../viewer/picking";
+import { probeAt } from "../viewer/probe";
 import { Viewer } from "../viewer/viewer";
 import { AccountOf } from "./account";
 import { Facts } from "./facts";
 import { Ledger } from "./ledger";
+import { Legend } from "./legend";
+import { ProbePanel } from "./probe-panel";
+import { Suits } from "./suits";
+import { useChart } from "./use-chart";
+import { WallsHead } from "./walls-head";
 import type { OnRun } from "./remedy";
 import { Logbook } from "./logbook";
 import { nestedPieces, pieceName, Pieces } from "./pieces";
 import { ReleasePanel } from "./release-panel";
-import { type Row, rowsOf } from "./rows";
+import { depthOf, type Row, rowsOf } from "./rows";
 import { Seam } from "./seam";
 import { SizePanel } from "./size-panel";
 import { useBench } from "./store";
@@ -56,6 +64,8 @@ const KEYS: readonly KeyLine[] = [
   ["V", "Next piece"],
   ["X Y", "Hide the piece, only this piece"],
   ["E", "Every piece shown"],
+  ["Z", "Soundings: the depths drawn"],
+  ["J", "All materials, judged"],
   ["O", "Back to the orders"],
   ["?", "These keys"],
 ];
@@ -114,6 +124,7 @@ function Bench({ id, onKeys }: { id: number; onKeys: () => void }) {
   const earlier = useSkin(back ? before.id : null);
   const wasSkin = back && !earlier.isPlaceholderData ? earlier.data : undefined;
   const marks = useMarks(shown);
+  const materials = useMaterials().data ?? [];
   const fits = revision?.id === shown && !skin.isPlaceholderData && !wasSkin;
 
   const openQuestion =
@@ -125,9 +136,12 @@ function Bench({ id, onKeys }: { id: number; onKeys: () => void }) {
     () => (revision && question ? rowsOf(revision, question) : []),
     [revision, question],
   );
+  const chart = useChart(revision?.id === shown ? revision : undefined, question);
+  const soundings = fits ? chart.soundings : null;
   const hasMarks = question !== undefined && question.key !== "size";
   const chosen = rows.find((row) => row.number === bench.chosen);
   const job = item.job;
+  const ordered = materials.find((one) => one.id === item.material);
   const busy = isOpen(job);
   const canWork = !busy && bench.viewing === null && item.current !== null;
 
@@ -153,14 +167,19 @@ function Bench({ id, onKeys }: { id: number; onKeys: () => void }) {
     lookAt(next.shell);
   };
   const onPick = useCallback(
-    (shell: number | null, mark: number | null) => {
+    (shell: number | null, mark: number | null, hit: Hit | null) => {
       const row = mark === null ? undefined : rows.find((one) => one.mark === mark);
-      const { choose, choosePiece, piece } = useBench.getState();
+      const { choose, choosePiece, piece, setProbe } = useBench.getState();
+      if (soundings && skin.data) {
+        setProbe(hit && probeAt(skin.data, soundings, hit));
+        if (row) choose(row.number);
+        return;
+      }
       if (row) choose(row.number);
       const known = shell !== null && pieces.some((one) => one.shell === shell);
       choosePiece(known && shell !== piece ? shell : null);
     },
-    [rows, pieces],
+    [rows, pieces, soundings, skin.data],
   );
   const nameOf = useCallback(
     (shell: number) => {
@@ -208,7 +227,15 @@ function Bench({ id, onKeys }: { id: number; onKeys: () => void }) {
       if (bench.piece !== null) bench.showOnly(bench.piece);
     },
     e: bench.showAll,
+    z: () => {
+      if (chart.sounded) bench.chart();
+    },
+    j: () => {
+      if (openQuestion !== "walls") bench.open("walls");
+      bench.listSuits(openQuestion !== "walls" || !bench.suits);
+    },
     escape: () => {
+      bench.setProbe(null);
       bench.choose(null);
       bench.choosePiece(null);
     },
@@ -242,6 +269,7 @@ function Bench({ id, onKeys }: { id: number; onKeys: () => void }) {
     actions.release,
     actions.returnTo,
     actions.waive,
+    actions.judge,
     actions.cancel,
   ].find((one) => one.isError)?.error.message;
   // an item may open at once on what lies inside
@@ -257,8 +285,12 @@ function Bench({ id, onKeys }: { id: number; onKeys: () => void }) {
     () =>
       rows
         .filter((row) => row.number <= LABELS || row.number === bench.chosen)
-        .map((row) => ({ number: row.number, at: row.spot.at })),
-    [rows, bench.chosen],
+        .map((row) => ({
+          number: row.number,
+          at: row.spot.at,
+          ...(soundings ? { depth: depthOf(row) } : {}),
+        })),
+    [rows, bench.chosen, soundings],
   );
   const places = useMemo(() => rows.map((row) => row.mark), [rows]);
 
@@ -288,11 +320,26 @@ function Bench({ id, onKeys }: { id: number; onKeys: () => void }) {
               }}
               looks={looks}
               flight={bench.flight}
+              soundings={soundings}
+              limit={chart.limit}
+              probe={soundings && bench.probe}
             />
           ) : (
             <InsteadOfView problem={item.problem || skin.error?.message} job={job} />
           )}
-          {skin.data && <ViewTools onBack={before ? setPressed : null} />}
+          {skin.data && <ViewTools onBack={before ? setPressed : null} sounded={chart.sounded} />}
+          {skin.data && soundings && revision?.sheet && (
+            <Legend
+              skin={skin.data}
+              soundings={soundings}
+              sheet={revision.sheet}
+              limit={chart.limit}
+              onLimit={bench.tryLimit}
+            />
+          )}
+          {skin.data && soundings && bench.probe && (
+            <ProbePanel skin={skin.data} probe={bench.probe} onClose={() => bench.setProbe(null)} />
+          )}
           {wasSkin && before && (
             <p
               role="status"
@@ -343,6 +390,17 @@ function Bench({ id, onKeys }: { id: number; onKeys: () => void }) {
                     Mend
                   </Button>
                 )}
+                {question.key === "walls" && (
+                  <WallsHead
+                    revision={revision}
+                    material={ordered}
+                    onJudge={
+                      canWork && ordered
+                        ? () => actions.judge.mutate({ material: ordered.key })
+                        : null
+                    }
+                  />
+                )}
               </header>
               {question.key === "size" ? (
                 <SizePanel
@@ -356,6 +414,14 @@ function Bench({ id, onKeys }: { id: number; onKeys: () => void }) {
                   }
                   onConfirm={
                     canWork ? (kind, reason) => actions.waive.mutate({ kind, reason }) : null
+                  }
+                />
+              ) : question.key === "walls" && bench.suits ? (
+                <Suits
+                  revision={revision}
+                  ordered={ordered?.key ?? ""}
+                  onTake={
+                    canWork ? (material, why) => actions.judge.mutate({ material, why }) : null
                   }
                 />
               ) : (

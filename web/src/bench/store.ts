@@ -1,5 +1,6 @@
 import { create } from "zustand";
 import type { Direction, Flight } from "../viewer/rig";
+import type { Probe } from "../viewer/probe";
 import { ALL_SHOWN, type Sight } from "../viewer/shells";
 import type { Looks } from "../viewer/viewer";
 
@@ -16,6 +17,12 @@ type Store = {
   /** The chosen piece, by the number of its shell. */
   piece: number | null;
   flight: Flight;
+  /** Whether the depths are drawn while walls are looked at; the limit tried out; the probe. */
+  charted: boolean;
+  limit: number | null;
+  probe: Probe | null;
+  /** Whether all materials are listed instead of the thin places. */
+  suits: boolean;
   open: (question: string) => void;
   choose: (number: number | null) => void;
   view: (revision: number | null) => void;
@@ -27,6 +34,10 @@ type Store = {
   showOnly: (shell: number) => void;
   showAll: () => void;
   goTo: (box: [number[], number[]], facing: number[]) => void;
+  chart: () => void;
+  tryLimit: (limit: number) => void;
+  setProbe: (probe: Probe | null) => void;
+  listSuits: (suits: boolean) => void;
   reset: () => void;
 };
 
@@ -37,12 +48,22 @@ const start = {
   looks: { seeThrough: false, triangles: false, insideMarked: true, tinted: true },
   sight: ALL_SHOWN,
   piece: null,
+  charted: true,
+  limit: null,
+  probe: null,
+  suits: false,
 };
 
 /** What lies inside is looked at through the skin; leaving the question closes it again. */
 function open(question: string, { question: before, looks }: Store): Partial<Store> {
   const through = question === "inside" || (before !== "inside" && looks.seeThrough);
-  return { question, chosen: null, looks: { ...looks, seeThrough: through } };
+  return {
+    question,
+    chosen: null,
+    probe: null,
+    suits: false,
+    looks: { ...looks, seeThrough: through },
+  };
 }
 
 /** How the bench looks at its item; nothing here is stored. */
@@ -51,7 +72,7 @@ export const useBench = create<Store>((set) => ({
   flight: { turn: 0, to: "whole" },
   open: (question) => set((store) => open(question, store)),
   choose: (chosen) => set({ chosen }),
-  view: (viewing) => set({ viewing, chosen: null, sight: ALL_SHOWN, piece: null }),
+  view: (viewing) => set({ viewing, chosen: null, sight: ALL_SHOWN, piece: null, probe: null }),
   choosePiece: (piece) => set({ piece }),
   hide: (shell) =>
     set(({ sight }) => {
@@ -66,6 +87,10 @@ export const useBench = create<Store>((set) => ({
   showAll: () => set({ sight: ALL_SHOWN }),
   toggle: (look) => set(({ looks }) => ({ looks: { ...looks, [look]: !looks[look] } })),
   look: (to) => set(({ flight }) => ({ flight: { turn: flight.turn + 1, to } })),
+  chart: () => set(({ charted }) => ({ charted: !charted, probe: null })),
+  tryLimit: (limit) => set({ limit }),
+  setProbe: (probe) => set({ probe }),
+  listSuits: (suits) => set({ suits, chosen: null }),
   goTo: (box, facing) =>
     set(({ flight }) => ({ flight: { turn: flight.turn + 1, to: "place", box, facing } })),
   reset: () => set(({ flight }) => ({ ...start, flight: { turn: flight.turn + 1, to: "whole" } })),

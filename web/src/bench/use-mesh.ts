@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { bytes } from "../api/client";
 import { loadSkin } from "../viewer/load-skin";
 import { unpackMarks } from "../viewer/skin";
+import { unpackSoundings } from "../viewer/soundings";
 
 // Meshes are large: they are let go soon after the last look, and the browser's own cache,
 // which may keep them for ever, brings them back.
@@ -14,6 +15,16 @@ export const useSkin = (revision: number | null) =>
       loadSkin(await bytes(`/api/revisions/${revision ?? 0}/skin`, signal), signal),
     enabled: revision !== null,
     placeholderData: (before) => before,
+    structuralSharing: false,
+    ...KEEP,
+  });
+
+export const useSoundings = (revision: number | null) =>
+  useQuery({
+    queryKey: ["soundings", revision],
+    queryFn: async ({ signal }) =>
+      unpackSoundings(await bytes(`/api/revisions/${revision ?? 0}/soundings`, signal)),
+    enabled: revision !== null,
     structuralSharing: false,
     ...KEEP,
   });

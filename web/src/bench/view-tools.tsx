@@ -25,8 +25,10 @@ const line = "flex w-full items-center justify-between gap-6 px-2.5 py-1.5 text-
 export function ViewTools(props: {
   /** Shows the revision before as long as it is held; null if there is none. */
   onBack: ((held: boolean) => void) | null;
+  /** Whether depths can be drawn. */
+  sounded: boolean;
 }) {
-  const { looks, toggle, look } = useBench();
+  const { looks, toggle, look, charted, chart } = useBench();
   return (
     <div
       role="toolbar"
@@ -61,20 +63,15 @@ export function ViewTools(props: {
         </DropdownMenu.Portal>
       </DropdownMenu.Root>
       {TOGGLES.map(({ look: which, title, key }) => (
-        <button
-          key={which}
-          type="button"
-          aria-pressed={looks[which]}
-          onClick={() => toggle(which)}
-          className={`${line} border-l-3 pl-[7px] ${
-            looks[which]
-              ? "border-l-blue bg-sheet font-[650]"
-              : "border-l-transparent hover:bg-paper-2"
-          }`}
-        >
-          {title} <Key>{key}</Key>
-        </button>
+        <Switch key={which} on={looks[which]} onClick={() => toggle(which)} letter={key}>
+          {title}
+        </Switch>
       ))}
+      {props.sounded && (
+        <Switch on={charted} onClick={chart} letter="Z">
+          Soundings
+        </Switch>
+      )}
       {props.onBack && (
         <button
           type="button"
@@ -88,6 +85,21 @@ export function ViewTools(props: {
         </button>
       )}
     </div>
+  );
+}
+
+function Switch(props: { on: boolean; onClick: () => void; letter: string; children: string }) {
+  return (
+    <button
+      type="button"
+      aria-pressed={props.on}
+      onClick={props.onClick}
+      className={`${line} border-l-3 pl-[7px] ${
+        props.on ? "border-l-blue bg-sheet font-[650]" : "border-l-transparent hover:bg-paper-2"
+      }`}
+    >
+      {props.children} <Key>{props.letter}</Key>
+    </button>
   );
 }
 

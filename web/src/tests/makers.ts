@@ -61,6 +61,9 @@ export const revision = (...findings: Finding[]): Revision => ({
   account: null,
   steps: [],
   left: [],
+  sounded: false,
+  sheet: null,
+  parameters: {},
   report: {
     unit: "mm",
     unit_source: "guessed",
@@ -75,6 +78,7 @@ export const revision = (...findings: Finding[]): Revision => ({
     tight: true,
     questions: ["size", "closed", "solid", "inside", "walls"],
     unasked: [],
+    verdicts: [],
     seconds: 0.12,
     findings,
   },

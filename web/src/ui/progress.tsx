@@ -33,6 +33,7 @@ function useNow(): number {
 const DOING: Record<Job["kind"], string> = {
   receive: "Examining the file",
   operate: "Working on it",
+  judge: "Judging it by the material",
   mend: "Mending",
   release: "Writing and reading back",
 };

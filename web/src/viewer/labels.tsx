@@ -3,7 +3,12 @@ import { type RefObject, useMemo } from "react";
 import * as THREE from "three";
 import type { Skin } from "./skin";
 
-export type Label = { number: number; at: readonly number[] };
+export type Label = {
+  number: number;
+  at: readonly number[];
+  /** Written beside the number: the depth of a thin place. */
+  depth?: string;
+};
 
 const EDGE = 30;
 const STEP = 30;
@@ -114,7 +119,7 @@ export function LabelLayer(props: {
           </g>
         ))}
       </svg>
-      {props.labels.map(({ number }) => (
+      {props.labels.map(({ number, depth }) => (
         <button
           key={number}
           type="button"
@@ -129,6 +134,7 @@ export function LabelLayer(props: {
           }`}
         >
           {number}
+          {depth && <span className="ml-1.5 font-normal">{depth}</span>}
         </button>
       ))}
     </div>

@@ -8,6 +8,7 @@ import { hatchMaterial } from "./materials";
 import { linesOf, type Marks, patchOf, type Skin } from "./skin";
 
 const CHALK = "#f2efe6";
+const NO_FACES = new Float32Array(0);
 
 function lines(points: Float32Array, width: number, through: boolean): LineSegments2 {
   const geometry = new LineSegmentsGeometry();
@@ -34,28 +35,35 @@ function patch(points: Float32Array, opacity: number): THREE.Mesh {
   return object;
 }
 
-type Props = { skin: Skin; marks: Marks; places: readonly number[]; chosen: number | null };
+type Props = {
+  skin: Skin;
+  marks: Marks;
+  places: readonly number[];
+  chosen: number | null;
+  /** Lines only, so that what is drawn on the faces stays in sight. */
+  bare: boolean;
+};
 
 /** Rims and patches of the findings, merged into a few objects however many there are. */
-export function MarksInView({ skin, marks, places, chosen }: Props) {
+export function MarksInView({ skin, marks, places, chosen, bare }: Props) {
   const invalidate = useThree((state) => state.invalidate);
   const group = useMemo(() => {
     const made = new THREE.Group();
     const all = linesOf(marks, places);
     if (all.length) made.add(lines(all, 2, false), lines(all, 1.2, true));
-    const faces = patchOf(skin, marks, places);
+    const faces = bare ? NO_FACES : patchOf(skin, marks, places);
     if (faces.length) made.add(patch(faces, 0.28));
     return made;
-  }, [skin, marks, places]);
+  }, [skin, marks, places, bare]);
   const picked = useMemo(() => {
     const made = new THREE.Group();
     if (chosen === null) return made;
     const rim = linesOf(marks, [chosen]);
     if (rim.length) made.add(lines(rim, 4, false), lines(rim, 3, true));
-    const faces = patchOf(skin, marks, [chosen]);
+    const faces = bare ? NO_FACES : patchOf(skin, marks, [chosen]);
     if (faces.length) made.add(patch(faces, 0.85));
     return made;
-  }, [skin, marks, chosen]);
+  }, [skin, marks, chosen, bare]);
   useEffect(() => {
     invalidate();
     return () => dispose(group);

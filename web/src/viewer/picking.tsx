@@ -7,7 +7,7 @@ import { isHidden, shellAt, type Sight } from "./shells";
 import type { Skin } from "./skin";
 
 /** What lies under the pointer: a face, its shell, and the point in mm. */
-export type Hit = { face: number; shell: number; at: THREE.Vector3 };
+export type Hit = { face: number; shell: number; at: THREE.Vector3; tree: MeshBVH };
 
 const CLICK = 4;
 
@@ -20,7 +20,7 @@ export function pick(skin: Skin, tree: MeshBVH, ray: THREE.Ray, sight: Sight): H
   for (const { faceIndex, point } of hits) {
     const face = faceIndex!;
     const shell = shellAt(skin.starts, face);
-    if (!isHidden(sight, shell)) return { face, shell, at: point.clone().add(skin.middle) };
+    if (!isHidden(sight, shell)) return { face, shell, at: point.clone().add(skin.middle), tree };
   }
   return null;
 }

@@ -28,7 +28,7 @@ const HEAD = 24 + 9 * 8;
 const STEPS = 2 ** 21 - 1;
 const LOW_21 = 0x1fffff;
 
-function magicOf(view: DataView): string {
+export function magicOf(view: DataView): string {
   return String.fromCharCode(...[0, 1, 2, 3].map((i) => view.getUint8(i)));
 }
 

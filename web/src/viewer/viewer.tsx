@@ -1,6 +1,7 @@
 import { Canvas, useThree } from "@react-three/fiber";
 import { useCallback, useEffect, useMemo, useRef } from "react";
 import * as THREE from "three";
+import { Chart } from "./chart";
 import { useFineness } from "./fineness";
 import { LabelDriver, LabelLayer, type Label } from "./labels";
 import type { LoadedSkin } from "./load-skin";
@@ -8,9 +9,13 @@ import { MarksInView } from "./marks";
 import { hatchMaterial, skinMaterial } from "./materials";
 import { type Hit, Picking } from "./picking";
 import { Plate, ScaleDriver } from "./plate";
+import { depthText, type Probe, ProbeLine } from "./probe";
 import { type Flight, Rig } from "./rig";
 import { cornersInSight, type Sight } from "./shells";
 import { type Marks, placeAt, type Skin } from "./skin";
+import type { Soundings } from "./soundings";
+
+const NO_PLACES: readonly number[] = [];
 
 export type Looks = {
   seeThrough: boolean;
@@ -28,7 +33,7 @@ type Props = {
   /** What a shell is called where the pointer is. */
   nameOf: (shell: number) => string;
   /** A click: on a shell and perhaps on one of the places, or beside the model. */
-  onPick: (shell: number | null, place: number | null) => void;
+  onPick: (shell: number | null, place: number | null, hit: Hit | null) => void;
   /** Places of the marks to draw, and the chosen one among them. */
   places: readonly number[];
   chosenPlace: number | null;
@@ -37,24 +42,31 @@ type Props = {
   onChoose: (number: number) => void;
   looks: Looks;
   flight: Flight;
+  /** The chart of depths instead of the plain skin, and the limit drawn on it. */
+  soundings: Soundings | null;
+  limit: number;
+  /** A line into the model, where its thickness was probed. */
+  probe: Probe | null;
 };
 
 /** The model on its plate, with the marks of the open question. */
 export function Viewer(props: Props) {
-  const { skin, marks, looks, sight, places, nameOf, onPick } = props;
+  const { skin, marks, looks, sight, places, nameOf, onPick, soundings } = props;
   const layer = useRef<HTMLDivElement>(null);
   const readout = useRef<HTMLParagraphElement>(null);
   const hover = useCallback(
     (hit: Hit | null) => {
       if (!readout.current) return;
       const at = hit && hit.at.toArray().map((x) => x.toFixed(1));
-      readout.current.textContent = hit ? `${nameOf(hit.shell)} at ${at!.join(", ")} mm` : "";
+      const where = hit ? `${nameOf(hit.shell)} at ${at!.join(", ")} mm` : "";
+      readout.current.textContent =
+        hit && soundings ? `${where}, ${depthText(skin, soundings, hit)}` : where;
     },
-    [nameOf],
+    [nameOf, skin, soundings],
   );
   const picked = useCallback(
     (hit: Hit | null) =>
-      onPick(hit?.shell ?? null, hit && marks ? placeAt(marks, places, hit.face) : null),
+      onPick(hit?.shell ?? null, hit && marks ? placeAt(marks, places, hit.face) : null, hit),
     [onPick, marks, places],
   );
   const bar = useRef<HTMLDivElement>(null);
@@ -69,12 +81,23 @@ export function Viewer(props: Props) {
         tabIndex={-1}
       >
         <Lights />
-        <Body skin={skin} looks={looks} sight={sight} />
+        {soundings ? (
+          <Chart skin={skin} soundings={soundings} sight={sight} limit={props.limit} />
+        ) : (
+          <Body skin={skin} looks={looks} sight={sight} />
+        )}
+        {props.probe && <ProbeLine skin={skin} probe={props.probe} />}
         {props.piece !== null && <Hatched skin={skin} shell={props.piece} />}
         <Picking skin={skin} sight={sight} onHover={hover} onPick={picked} />
         <Plate skin={skin} />
         {marks && (
-          <MarksInView skin={skin} marks={marks} places={props.places} chosen={props.chosenPlace} />
+          <MarksInView
+            skin={skin}
+            marks={marks}
+            places={soundings ? NO_PLACES : props.places}
+            chosen={props.chosenPlace}
+            bare={soundings !== null}
+          />
         )}
         <Rig skin={skin} flight={props.flight} />
         <LabelDriver skin={skin} labels={props.labels} layer={layer} />

@@ -13,12 +13,20 @@ from django.contrib.auth.models import User
 from django.core.management.base import BaseCommand
 from django.db import transaction
 from django.utils import timezone
-from materials.models import Material
+from materials.models import Machine, Material
 
 from orders.models import Customer, Item, Order
 
 PASSWORD = "tallow-and-oakum"
 PEOPLE = (("maren", "Maren", "Aas", False), ("odd", "Odd", "Lervik", True))
+MACHINES = (
+    ("North dock", "Laser sintering", 340, 340, 600),
+    ("Tall lantern", "Vat resin", 300, 180, 300),
+    ("Short lantern", "Vat resin", 140, 90, 180),
+    ("Twin davits", "Filament", 350, 310, 400),
+    ("Lime kiln", "Binder jetting", 250, 370, 200),
+    ("Pier furnace", "Binder jetting", 160, 100, 100),
+)
 
 
 class Command(BaseCommand):
@@ -38,13 +46,9 @@ class Command(BaseCommand):
                 )
             by = User.objects.get(username="maren")
             for sheet in usual_sheets().values():
-                Material.objects.create(
-                    key=sheet.key,
-                    name=sheet.name,
-                    process=sheet.process,
-                    density_g_cm3=sheet.density_g_cm3,
-                    rules=sheet.as_json(),
-                )
+                Material.take(sheet, User.objects.get(username="odd"), "as the shop began")
+            for name, process, x, y, z in MACHINES:
+                Machine.objects.create(name=name, process=process, x=x, y=y, z=z)
             now = timezone.now().replace(minute=0, second=0, microsecond=0)
             for demo in orders():
                 customer, _ = Customer.objects.get_or_create(name=demo.customer)

@@ -1,0 +1,153 @@
+"""Rule sheets and their history, machines, and judging an item by another material."""
+
+from dataclasses import replace
+
+import pytest
+from caulkcore.sheets import usual_sheet, usual_sheets
+from django.contrib.auth.models import User
+from makers import binary_stl, box, sphere
+from materials.models import Material
+from orders.models import Item
+from rest_framework.test import APIClient
+from test_path import take_in
+from working import work
+
+
+@pytest.fixture
+def lead(shop) -> APIClient:
+    person = User.objects.create_user("liv", first_name="Liv", last_name="Sund", is_staff=True)
+    client = APIClient()
+    client.force_login(person)
+    return client
+
+
+def nylon(**changes):
+    return {**usual_sheet("sintered-nylon").as_json(), "key": "nylon", **changes}
+
+
+def put(client, rules, why="thinner powder", key="nylon"):
+    return client.put(f"/api/materials/{key}", {"rules": rules, "why": why}, format="json")
+
+
+def test_the_lead_edits_a_sheet_and_the_old_one_stays(lead, shop) -> None:
+    answer = put(lead, nylon(wall_free=1.1))
+    assert answer.status_code == 200
+    assert (answer.data["edition"], answer.data["rules"]["wall_free"]) == (2, 1.1)
+    told = shop.client.get("/api/materials/nylon/editions").data
+    assert [e["number"] for e in told] == [2, 1]
+    assert told[0]["changes"] == [{"name": "wall_free", "before": 0.9, "now": 1.1}]
+    assert (told[0]["by"], told[0]["why"]) == ("Liv Sund", "thinner powder")
+    assert told[1]["rules"]["wall_free"] == 0.9
+    # the same once more is no new edition
+    assert put(lead, nylon(wall_free=1.1)).data["edition"] == 2
+
+
+@pytest.mark.parametrize(
+    ("rules", "status", "words"),
+    [
+        (nylon(wall_free=-1), 400, "must be from 0 to 100"),
+        (nylon(largest=[1, 2]), 400, "three sides"),
+        (nylon(largest=7), 400, "three sides"),
+        (nylon(key="other"), 400, "stays as it is"),
+        (nylon(must_drain="yes"), 400, "true or false"),
+        ({"key": "nylon"}, 400, "lacks"),
+        ([], 400, "object of named values"),
+        (nylon(name=""), 400, "1 to 80 letters"),
+        (nylon(density_g_cm3=True), 400, "Density"),
+    ],
+)
+def test_a_bad_sheet_is_refused_in_words(lead, rules, status: int, words: str) -> None:
+    answer = put(lead, rules)
+    assert answer.status_code == status
+    assert words in answer.data["detail"]
+    assert Material.objects.get(key="nylon").editions.count() == 1
+
+
+def test_only_the_lead_changes(shop) -> None:
+    calls = (
+        put(shop.client, nylon(wall_free=2)),
+        shop.client.post("/api/materials/bring", {"sheets": [nylon()]}, format="json"),
+        shop.client.post("/api/machines", {}, format="json"),
+    )
+    for answer in calls:
+        assert answer.status_code == 403
+        assert "Only the shop's lead" in answer.data["detail"]
+
+
+def test_sheets_leave_as_a_file_and_come_in_again(lead, shop) -> None:
+    sheets = [one.as_json() for one in usual_sheets().values()]
+    answer = lead.post("/api/materials/bring", {"sheets": sheets}, format="json")
+    assert answer.status_code == 200
+    assert len(answer.data["changed"]) == len(sheets)
+    file = shop.client.get("/api/materials/file")
+    assert "attachment" in file["Content-Disposition"]
+    again = lead.post("/api/materials/bring", file.json(), format="json")
+    assert again.data == {"changed": [], "unchanged": again.data["unchanged"]}
+    assert len(again.data["unchanged"]) == len(sheets) + 1
+    # all or none
+    bad = lead.post(
+        "/api/materials/bring",
+        {"sheets": [nylon(wall_free=3), {**sheets[0], "wire_free": 1e9}]},
+        format="json",
+    )
+    assert bad.status_code == 400
+    assert Material.objects.get(key="nylon").rules["wall_free"] == 0.9
+    twice = lead.post("/api/materials/bring", {"sheets": [nylon(), nylon()]}, format="json")
+    assert "same key" in twice.data["detail"]
+
+
+def test_machines(lead, shop) -> None:
+    given = {"name": "North dock", "process": "Sintering", "x": 300, "y": 300, "z": 400}
+    made = lead.post("/api/machines", given, format="json")
+    assert made.status_code == 201
+    path = f"/api/machines/{made.data['id']}"
+    assert lead.put(path, {**given, "z": 0}, format="json").status_code == 400
+    assert lead.put(path, {**given, "z": 500}, format="json").data["z"] == 500
+    assert [one["z"] for one in shop.client.get("/api/machines").data] == [500]
+    assert lead.delete(path).status_code == 204
+    assert shop.client.get("/api/demands").data[0]["title"] == "Wall, held"
+
+
+def test_an_item_is_judged_by_another_material(shop) -> None:
+    gypsum = replace(usual_sheet("colour-gypsum"), wall_supported=2.0, wall_free=3.0)
+    Material.take(gypsum, None)
+    item = Item.objects.get(pk=take_in(shop, binary_stl(box((40, 40, 2.5)))))
+    report = item.current.report
+    assert item.current.rules["key"] == "nylon"
+    told = {one["key"]: one for one in report["verdicts"]}
+    assert told["nylon"]["passes"]
+    (fault,) = told["colour-gypsum"]["faults"]
+    assert (fault["what"], fault["found"], fault["asked"]) == ("thin-free-walls", 2.5, 3.0)
+    assert told["colour-gypsum"]["scale"] == 1.2
+
+    path = f"/api/items/{item.pk}/judge"
+    refused = shop.client.post(path, {"material": "colour-gypsum"}, format="json")
+    assert "give a reason" in refused.data["detail"]
+    given = {"material": "colour-gypsum", "why": "asked for by telephone"}
+    assert shop.client.post(path, given, format="json").status_code == 202
+    assert work().state == "done"
+    item.refresh_from_db()
+    assert item.material.key == "colour-gypsum"
+    assert (item.current.number, item.current.title) == (1, "taken as Colour gypsum")
+    assert item.current.mesh_path == item.current.parent.mesh_path
+    assert [f["kind"] for f in item.current.report["findings"]] == ["thin-free-walls"]
+
+    # back to the revision before: its material holds again
+    back = f"/api/items/{item.pk}/current"
+    assert shop.client.post(back, {"revision": 0}, format="json").status_code == 204
+    item.refresh_from_db()
+    assert item.material.key == "nylon"
+
+
+def test_walls_of_large_meshes_are_measured_when_asked(shop) -> None:
+    item = Item.objects.get(pk=take_in(shop, binary_stl(sphere(5, 7))))
+    assert "walls" not in item.current.report["questions"]
+    missing = shop.client.get(f"/api/revisions/{item.current_id}/soundings")
+    assert missing.status_code == 404
+    path = f"/api/items/{item.pk}/judge"
+    assert shop.client.post(path, {"material": "nylon"}, format="json").status_code == 202
+    assert work().state == "done"
+    item.refresh_from_db()
+    assert "walls" in item.current.report["questions"]
+    packed = b"".join(shop.client.get(f"/api/revisions/{item.current_id}/soundings"))
+    assert packed[:4] == b"IKSD"

@@ -1,0 +1,120 @@
+import { useState } from "react";
+import type { Report, Revision } from "../api/client";
+import { Button } from "../ui/button";
+import { inputLook } from "../ui/field";
+
+type Verdict = Report["verdicts"][number];
+type Fault = Verdict["faults"][number];
+
+const money = (x: number) => x.toFixed(2);
+
+/** One demand that is not met, with what was found and what is asked for. */
+export function faultText({ what, title, found, asked, places }: Fault): string {
+  const at = `at ${places} ${places === 1 ? "place" : "places"}`;
+  if (what === "sealed-voids") return `${places} ${places === 1 ? "hollow" : "hollows"} undrained`;
+  if (what === "too-small") return `longest side ${found.toFixed(1)} of at least ${asked} mm`;
+  if (what === "too-large") return `a side ${found.toFixed(1)} of at most ${asked} mm`;
+  return `${title.toLowerCase()} ${found.toFixed(2)} of ${asked.toFixed(2)} mm ${at}`;
+}
+
+/** How large it would have to be, in words; nothing where it passes as it is. */
+export function scaleText({ passes, scale, faults }: Verdict): string {
+  if (passes || faults.every((f) => f.what === "sealed-voids")) return "";
+  if (scale === null) return "At no size both thick enough and within the largest part.";
+  return `Would pass at ${(scale * 100).toFixed(1)} % of its size.`;
+}
+
+type Props = {
+  revision: Revision;
+  /** Key of the material ordered. */
+  ordered: string;
+  /** Judge it by another material; null when nothing can be run now. */
+  onTake: ((key: string, why: string) => void) | null;
+};
+
+/** Every material of the shop against the part as it is. */
+export function Suits({ revision, ordered, onTake }: Props) {
+  const [open, setOpen] = useState<string | null>(null);
+  const measured = revision.sounded;
+  return (
+    <div className="min-h-0 flex-1 overflow-auto border-t border-rule">
+      {!measured && (
+        <p className="border-b border-rule px-4 py-2 text-ink-2">
+          Walls were not measured: this tells of sizes, hollows and prices only.
+        </p>
+      )}
+      <ul aria-label="Materials">
+        {revision.report.verdicts.map((one) => {
+          const on = open === one.key;
+          const mine = one.key === ordered;
+          return (
+            <li
+              key={one.key}
+              data-material={one.key}
+              className={`border-b border-l-3 border-b-rule ${
+                on ? "border-l-blue bg-sheet" : "border-l-transparent"
+              }`}
+            >
+              <button
+                type="button"
+                aria-expanded={on}
+                onClick={() => setOpen(on ? null : one.key)}
+                className="block w-full px-3 py-2 text-left hover:bg-paper-2"
+              >
+                <span className="flex items-baseline gap-2">
+                  <b className="font-[650]">{one.name}</b>
+                  {mine && <span className="text-ink-2">as ordered</span>}
+                  <span
+                    className={`ml-auto font-[650] ${one.passes ? "text-verdigris" : "text-rust"}`}
+                  >
+                    {one.passes ? "✓ passes" : "✕ fails"}
+                  </span>
+                </span>
+                <span className="block text-ink-2">
+                  {one.process}, {one.weight_g.toFixed(1)} g, {money(one.price)} a part
+                </span>
+                {one.faults.map((fault) => (
+                  <span key={fault.what} className="block">
+                    {faultText(fault)}
+                  </span>
+                ))}
+                {scaleText(one) && <span className="block">{scaleText(one)}</span>}
+              </button>
+              {on && !mine && (
+                <Take name={one.name} onTake={onTake && ((why) => onTake(one.key, why))} />
+              )}
+            </li>
+          );
+        })}
+      </ul>
+    </div>
+  );
+}
+
+/** The decision to make it of another material than was ordered. */
+function Take(props: { name: string; onTake: ((why: string) => void) | null }) {
+  const [why, setWhy] = useState("");
+  return (
+    <form
+      className="flex gap-2 px-3 pb-3"
+      onSubmit={(event) => {
+        event.preventDefault();
+        props.onTake?.(why.trim());
+      }}
+    >
+      <input
+        aria-label={`Reason to take ${props.name}`}
+        className={inputLook}
+        placeholder="Because the customer…"
+        minLength={3}
+        maxLength={1000}
+        required
+        value={why}
+        onChange={(event) => setWhy(event.target.value)}
+      />
+      <Button type="submit" disabled={!props.onTake}>
+        Take this
+      </Button>
+    </form>
+  );
+}

@@ -1,0 +1,25 @@
+import type { Question, Revision } from "../api/client";
+import type { Soundings } from "../viewer/soundings";
+import { useBench } from "./store";
+import { useSoundings } from "./use-mesh";
+
+export type Chart = {
+  /** Whether there are depths to draw for the open question. */
+  sounded: boolean;
+  /** The depths, when they are to be drawn and have come. */
+  soundings: Soundings | null;
+  /** The line on the chart: what was tried out, or what the sheet asks of a wall standing free. */
+  limit: number;
+};
+
+/** The chart of depths that goes with a revision while its walls are looked at. */
+export function useChart(revision: Revision | undefined, question: Question | undefined): Chart {
+  const { charted, limit } = useBench();
+  const sounded = question?.key === "walls" && revision?.sounded === true;
+  const soundings = useSoundings(sounded && charted ? revision.id : null).data ?? null;
+  return {
+    sounded,
+    soundings: sounded && charted ? soundings : null,
+    limit: limit ?? revision?.sheet?.wall_free ?? 1,
+  };
+}

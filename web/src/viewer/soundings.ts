@@ -1,0 +1,242 @@
+import * as THREE from "three";
+import { isHidden, type Sight } from "./shells";
+import { magicOf, type Skin } from "./skin";
+
+/** Thickness all over a mesh as the server packs it; see `packing.py` in the core. */
+export type Soundings = {
+  /** Beyond this nothing was measured, mm. */
+  most: number;
+  /** Into how many parts along each side a face was divided, and its first sample. */
+  parts: Uint16Array;
+  begin: Uint32Array;
+  /** Of each sample, mm. */
+  ball: Float32Array;
+  ray: Float32Array;
+  /** What counts as thickness; `DEEP` where there is no wall within reach. */
+  wall: Float32Array;
+};
+
+/** Stands for all that is thicker than was measured. */
+export const DEEP = 1e6;
+const HEAD = 24;
+const STEPS = 65535;
+const BALL_SPANS = 1;
+const RAY_SPANS = 2;
+
+export function unpackSoundings(buffer: ArrayBuffer): Soundings {
+  const view = new DataView(buffer);
+  if (magicOf(view) !== "IKSD" || view.getUint32(4, true) !== 1) {
+    throw new Error("The soundings came in a form that this page does not know; reload it.");
+  }
+  const faces = view.getUint32(8, true);
+  const samples = view.getUint32(12, true);
+  const most = view.getFloat64(16, true);
+  const parts = new Uint16Array(buffer, HEAD, faces);
+  const ballAt = HEAD + 2 * faces;
+  const balls = new Uint16Array(buffer, ballAt, samples);
+  const rays = new Uint16Array(buffer, ballAt + 2 * samples, samples);
+  const flags = new Uint8Array(buffer, ballAt + 4 * samples, samples);
+  const begin = new Uint32Array(faces + 1);
+  for (let f = 0; f < faces; f++) begin[f + 1] = begin[f]! + parts[f]! ** 2;
+  const mm = (steps: number) => (steps === STEPS ? DEEP : (steps / STEPS) * most);
+  const ball = Float32Array.from(balls, mm);
+  const ray = Float32Array.from(rays, mm);
+  const wall = new Float32Array(samples);
+  for (let i = 0; i < samples; i++) {
+    const flag = flags[i]!;
+    wall[i] = flag & BALL_SPANS ? ball[i]! : flag & RAY_SPANS ? ray[i]! : DEEP;
+  }
+  return { most, parts, begin, ball, ray, wall };
+}
+
+/** The sample nearest to a point of a face, from the skin's middle. */
+export function sampleAt(
+  skin: Skin,
+  { parts, begin }: Soundings,
+  face: number,
+  at: THREE.Vector3,
+): number {
+  const [a, b, c] = [0, 1, 2].map((i) =>
+    new THREE.Vector3().fromArray(skin.positions, skin.corners[face * 3 + i]! * 3),
+  ) as [THREE.Vector3, THREE.Vector3, THREE.Vector3];
+  const weights = new THREE.Vector3();
+  THREE.Triangle.getBarycoord(at, a, b, c, weights);
+  const k = parts[face]!;
+  const s = Math.min(Math.max(weights.y, 0), 1) * k;
+  const t = Math.min(Math.max(weights.z, 0), 1) * k;
+  const i = Math.min(Math.floor(s), k - 1);
+  const j = Math.min(Math.floor(t), k - 1 - i);
+  const hangs = s - i + t - j > 1 && j < k - 1 - i ? 1 : 0;
+  return begin[face]! + i * (2 * k - i) + 2 * j + hangs;
+}
+
+/**
+ * The faces in sight divided as they were measured, with the depth at each corner: the mean of the
+ * walls that meet there, so that contours run smoothly.
+ */
+export function chartOf(skin: Skin, soundings: Soundings, sight: Sight): THREE.BufferGeometry {
+  const { parts, begin, wall } = soundings;
+  const { starts, corners, positions } = skin;
+  const ranges: [number, number][] = [];
+  for (let shell = 0; shell + 1 < starts.length; shell++) {
+    if (!isHidden(sight, shell)) ranges.push([starts[shell]!, starts[shell + 1]!]);
+  }
+  const last = starts.at(-1)!;
+  if (sight.only === null && last < parts.length) ranges.push([last, parts.length]);
+  const total = ranges.reduce((n, [from, to]) => n + begin[to]! - begin[from]!, 0);
+  const points = new Float32Array(total * 9);
+  const depths = new Float32Array(total * 3);
+  const means = vertexMeans(skin, soundings);
+  let at = 0;
+  const put = (f: number, k: number, p: number, q: number, depth: number) => {
+    const [a, b, c] = [corners[f * 3]! * 3, corners[f * 3 + 1]! * 3, corners[f * 3 + 2]! * 3];
+    for (let d = 0; d < 3; d++) {
+      const x = positions[a + d]!;
+      points[at * 3 + d] =
+        x + (p / k) * (positions[b + d]! - x) + (q / k) * (positions[c + d]! - x);
+    }
+    depths[at++] = depth;
+  };
+  for (const [from, to] of ranges) {
+    for (let f = from; f < to; f++) {
+      const k = parts[f]!;
+      const lattice = k > 1 ? latticeMeans(wall, begin[f]!, k) : null;
+      const mean = (p: number, q: number) =>
+        lattice ? lattice[p * (k + 1) + q]! : means[corners[f * 3 + (p ? 1 : q ? 2 : 0)]!]!;
+      let sample = begin[f]!;
+      for (let i = 0; i < k; i++) {
+        for (let j = 0; j < k - i; j++) {
+          const own = wall[sample++]!;
+          const depth = (p: number, q: number) => (own === DEEP ? DEEP : mean(p, q));
+          put(f, k, i, j, depth(i, j));
+          put(f, k, i + 1, j, depth(i + 1, j));
+          put(f, k, i, j + 1, depth(i, j + 1));
+          if (j === k - i - 1) continue;
+          const other = wall[sample++]!;
+          const hung = (p: number, q: number) => (other === DEEP ? DEEP : mean(p, q));
+          put(f, k, i + 1, j, hung(i + 1, j));
+          put(f, k, i + 1, j + 1, hung(i + 1, j + 1));
+          put(f, k, i, j + 1, hung(i, j + 1));
+        }
+      }
+    }
+  }
+  const geometry = new THREE.BufferGeometry();
+  geometry.setAttribute("position", new THREE.BufferAttribute(points, 3));
+  geometry.setAttribute("depth", new THREE.BufferAttribute(depths, 1));
+  geometry.boundingBox = skin.geometry.boundingBox;
+  geometry.boundingSphere = skin.geometry.boundingSphere;
+  return geometry;
+}
+
+/** Mean depth of the walls at each vertex, of faces that were not divided. */
+function vertexMeans(skin: Skin, { parts, begin, wall }: Soundings): Float32Array {
+  const sums = new Float32Array(skin.positions.length / 3);
+  const counts = new Uint16Array(sums.length);
+  for (let f = 0; f < parts.length; f++) {
+    const depth = wall[begin[f]!]!;
+    if (parts[f] !== 1 || depth === DEEP) continue;
+    for (let i = 0; i < 3; i++) {
+      const v = skin.corners[f * 3 + i]!;
+      sums[v]! += depth;
+      counts[v]!++;
+    }
+  }
+  return sums.map((sum, v) => (counts[v] ? sum / counts[v] : DEEP));
+}
+
+/** Mean depth of the walls at the points of a divided face, row by row of k + 1. */
+function latticeMeans(wall: Float32Array, first: number, k: number): Float32Array {
+  const sums = new Float32Array((k + 1) ** 2);
+  const counts = new Uint8Array(sums.length);
+  const add = (p: number, q: number, depth: number) => {
+    if (depth === DEEP) return;
+    sums[p * (k + 1) + q]! += depth;
+    counts[p * (k + 1) + q]!++;
+  };
+  let sample = first;
+  for (let i = 0; i < k; i++) {
+    for (let j = 0; j < k - i; j++) {
+      const own = wall[sample++]!;
+      add(i, j, own);
+      add(i + 1, j, own);
+      add(i, j + 1, own);
+      if (j === k - i - 1) continue;
+      const other = wall[sample++]!;
+      add(i + 1, j, other);
+      add(i + 1, j + 1, other);
+      add(i, j + 1, other);
+    }
+  }
+  return sums.map((sum, i) => (counts[i] ? sum / counts[i] : DEEP));
+}
+
+/** Area of the skin whose wall is thinner than a limit, mm². */
+export function thinArea(skin: Skin, soundings: Soundings, limit: number): number {
+  const { parts, begin, wall } = soundings;
+  const triangle = new THREE.Triangle();
+  let total = 0;
+  for (let f = 0; f < parts.length; f++) {
+    let thin = 0;
+    for (let s = begin[f]!; s < begin[f + 1]!; s++) if (wall[s]! < limit) thin++;
+    if (!thin) continue;
+    const [a, b, c] = [0, 1, 2].map((i) => skin.corners[f * 3 + i]! * 3) as [
+      number,
+      number,
+      number,
+    ];
+    triangle.a.fromArray(skin.positions, a);
+    triangle.b.fromArray(skin.positions, b);
+    triangle.c.fromArray(skin.positions, c);
+    total += (triangle.getArea() * thin) / parts[f]! ** 2;
+  }
+  return total;
+}
+
+/** Where the tints of the chart change, as shares of the limit; the second is the limit itself. */
+export const BANDS = [0.5, 1, 1.5, 2, 3] as const;
+/** Shallow to deep, one more than bands. */
+export const DEPTHS = ["#ead9a4", "#dcd3b0", "#b9ccc4", "#7fb0bd", "#457f9f", "#1e3f6b"] as const;
+
+/** Tints by depth, the limit as a line; inside faces striped as everywhere. */
+export function chartMaterial(): THREE.MeshLambertMaterial {
+  const material = new THREE.MeshLambertMaterial({
+    flatShading: true,
+    side: THREE.DoubleSide,
+    polygonOffset: true,
+    polygonOffsetFactor: 1,
+    polygonOffsetUnits: 1,
+  });
+  const limit = { value: 1 };
+  material.userData.limit = limit;
+  const tints = { value: DEPTHS.map((tint) => new THREE.Color(tint)) };
+  material.onBeforeCompile = (shader) => {
+    shader.uniforms.limit = limit;
+    shader.uniforms.tints = tints;
+    shader.vertexShader = shader.vertexShader
+      .replace(
+        "#include <common>",
+        "#include <common>\nattribute float depth;\nvarying float vDepth;",
+      )
+      .replace("#include <begin_vertex>", "#include <begin_vertex>\nvDepth = depth;");
+    shader.fragmentShader = shader.fragmentShader
+      .replace(
+        "#include <common>",
+        `#include <common>
+        uniform float limit;
+        uniform vec3 tints[${DEPTHS.length}];
+        varying float vDepth;`,
+      )
+      .replace(
+        "#include <color_fragment>",
+        /* glsl */ `#include <color_fragment>
+        float share = vDepth / limit;
+        vec3 tint = tints[0];
+        ${BANDS.map((band, i) => `if (share >= ${band.toFixed(2)}) tint = tints[${i + 1}];`).join("\n")}
+        float away = abs(vDepth - limit) / max(fwidth(vDepth), 1e-6);
+        if (vDepth < ${(DEEP / 2).toFixed(1)}) tint = mix(vec3(0.014), tint, smoothstep(0.7, 1.5, away));
+        diffuseColor.rgb = tint;`,
+      );
+  };
+  return material;
+}
