@@ -6,6 +6,7 @@ import { Login } from "./session/login";
 import { Notice } from "./ui/notice";
 
 const BenchScreen = lazy(() => import("./bench/screen"));
+const MaterialsScreen = lazy(() => import("./materials/screen"));
 
 export function App() {
   const session = useSession();
@@ -14,10 +15,11 @@ export function App() {
   const person = session.data.person;
   if (!person) return <Login />;
   return (
-    <Suspense fallback={<Notice title="Opening the bench…" />}>
+    <Suspense fallback={<Notice title="Opening…" />}>
       <Routes>
         <Route path="/" element={<OrdersScreen person={person} />} />
         <Route path="/items/:id" element={<BenchScreen person={person} />} />
+        <Route path="/materials/:key?" element={<MaterialsScreen person={person} />} />
         <Route path="*" element={<Navigate to="/" replace />} />
       </Routes>
     </Suspense>

@@ -42,7 +42,7 @@ def _ray(  # type: ignore[no-untyped-def]
     leaves = len(boxes) // 2
     best, found = most, np.int64(-1)
     if guess >= 0 and guess != own:
-        best = _meets(p, d, guess, best, vertices, faces)
+        best = _meets(p, d, int(guess), best, vertices, faces)
         found = np.int64(guess) if best < most else found
     ix = 1.0 / d[0] if abs(d[0]) > 1e-300 else 1e300
     iy = 1.0 / d[1] if abs(d[1]) > 1e-300 else 1e300

@@ -51,36 +51,36 @@ export function Legend({ skin, soundings, sheet, limit, onLimit }: Props) {
           </div>
         ))}
       </div>
-      <div className="mt-1 flex items-baseline justify-between gap-3">
-        <span>
+      <div className="flex items-center gap-3">
+        <span className="whitespace-nowrap">
           Thin below <b className="font-[650]">{mm(limit)} mm</b>
         </span>
-        <output className="text-ink-2">
+        <Slider.Root
+          className="relative flex h-5 flex-1 touch-none items-center"
+          min={LEAST}
+          max={most}
+          step={STEP}
+          value={[limit]}
+          onValueChange={([value]) => onLimit(value!)}
+        >
+          <Slider.Track className="relative h-1 flex-1 bg-rule">
+            {marks.map(({ title, limit: at }) => (
+              <span
+                key={title}
+                className="absolute -top-1 h-3 w-px bg-ink"
+                style={{ left: share(at) }}
+              />
+            ))}
+          </Slider.Track>
+          <Slider.Thumb
+            aria-label="Thin below, mm"
+            className="block h-4 w-2.5 rounded-sm border border-chalk bg-blue"
+          />
+        </Slider.Root>
+        <output className="w-[104px] whitespace-nowrap text-right text-ink-2">
           {thin ? `${thin.toFixed(1)} mm² of skin` : "nothing thinner"}
         </output>
       </div>
-      <Slider.Root
-        className="relative mt-1 flex h-5 touch-none items-center"
-        min={LEAST}
-        max={most}
-        step={STEP}
-        value={[limit]}
-        onValueChange={([value]) => onLimit(value!)}
-      >
-        <Slider.Track className="relative h-1 flex-1 bg-rule">
-          {marks.map(({ title, limit: at }) => (
-            <span
-              key={title}
-              className="absolute -top-1 h-3 w-px bg-ink"
-              style={{ left: share(at) }}
-            />
-          ))}
-        </Slider.Track>
-        <Slider.Thumb
-          aria-label="Thin below, mm"
-          className="block h-4 w-2.5 rounded-sm border border-chalk bg-blue"
-        />
-      </Slider.Root>
       <div className="flex flex-wrap gap-x-3 text-small">
         {marks.map(({ title, limit: at }) => (
           <button

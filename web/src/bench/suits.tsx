@@ -24,6 +24,12 @@ export function scaleText({ passes, scale, faults }: Verdict): string {
   return `Would pass at ${(scale * 100).toFixed(1)} % of its size.`;
 }
 
+/** The one ordered first, then those that would take it. */
+const inOrder = (verdicts: Verdict[], ordered: string) => {
+  const rank = (one: Verdict) => (one.key === ordered ? 0 : one.passes ? 1 : 2);
+  return [...verdicts].sort((a, b) => rank(a) - rank(b));
+};
+
 type Props = {
   revision: Revision;
   /** Key of the material ordered. */
@@ -44,7 +50,7 @@ export function Suits({ revision, ordered, onTake }: Props) {
         </p>
       )}
       <ul aria-label="Materials">
-        {revision.report.verdicts.map((one) => {
+        {inOrder(revision.report.verdicts, ordered).map((one) => {
           const on = open === one.key;
           const mine = one.key === ordered;
           return (

@@ -1,5 +1,5 @@
 import { useMemo, useState } from "react";
-import { useNavigate } from "react-router";
+import { Link, useNavigate } from "react-router";
 import type { ItemLine, Person } from "../api/client";
 import { useItems, useQuestions } from "../api/queries";
 import { KeyList, type KeyLine } from "../ui/key-list";
@@ -17,6 +17,7 @@ const KEYS: readonly KeyLine[] = [
   ["N", "New order"],
   ["↓ ↑", "Next, previous item"],
   ["Enter", "Open the item on the bench"],
+  ["M", "Materials and their rules"],
   ["?", "These keys"],
 ];
 
@@ -53,13 +54,17 @@ export function OrdersScreen({ person }: { person: Person }) {
       const item = shown.find((one) => one.id === chosen);
       if (item) void open(item);
     },
+    m: () => void navigate("/materials"),
     "?": () => setKeysShown(true),
   });
 
   return (
     <div className="flex h-full flex-col">
       <TopBar person={person} onKeys={() => setKeysShown(true)}>
-        <span className="font-[650]">Orders</span>
+        <b className="font-[650]">Orders</b>
+        <Link to="/materials" className="ml-4 opacity-85 hover:underline">
+          Materials
+        </Link>
       </TopBar>
       <div className="flex min-h-0 flex-1">
         <Rail

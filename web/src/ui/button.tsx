@@ -2,9 +2,10 @@ import type { ButtonHTMLAttributes } from "react";
 
 const LOOKS = {
   primary:
-    "bg-blue text-chalk border-blue hover:bg-blue-deep disabled:bg-slate disabled:border-slate",
-  plain: "bg-sheet text-ink border-slate hover:bg-paper-2 disabled:text-ink-2 disabled:bg-paper-2",
-  quiet: "bg-transparent text-blue border-transparent hover:underline px-0",
+    "px-3 bg-blue text-chalk border-blue hover:bg-blue-deep disabled:bg-slate disabled:border-slate",
+  plain:
+    "px-3 bg-sheet text-ink border-slate hover:bg-paper-2 disabled:text-ink-2 disabled:bg-paper-2",
+  quiet: "bg-transparent text-blue border-transparent hover:underline",
 };
 
 type Props = ButtonHTMLAttributes<HTMLButtonElement> & {
@@ -18,7 +19,7 @@ export function Button({ look = "plain", hint, className = "", children, ...rest
     <button
       type="button"
       aria-keyshortcuts={hint}
-      className={`inline-flex items-center justify-center gap-2 rounded border px-3 py-1.5 font-semibold ${LOOKS[look]} ${className}`}
+      className={`inline-flex items-center justify-center gap-2 rounded border py-1.5 font-semibold ${LOOKS[look]} ${className}`}
       {...rest}
     >
       {children}

@@ -202,6 +202,8 @@ export const DEPTHS = ["#ead9a4", "#dcd3b0", "#b9ccc4", "#7fb0bd", "#457f9f", "#
 export function chartMaterial(): THREE.MeshLambertMaterial {
   const material = new THREE.MeshLambertMaterial({
     flatShading: true,
+    // the tints are those of the legend
+    toneMapped: false,
     side: THREE.DoubleSide,
     polygonOffset: true,
     polygonOffsetFactor: 1,
@@ -233,9 +235,17 @@ export function chartMaterial(): THREE.MeshLambertMaterial {
         float share = vDepth / limit;
         vec3 tint = tints[0];
         ${BANDS.map((band, i) => `if (share >= ${band.toFixed(2)}) tint = tints[${i + 1}];`).join("\n")}
-        float away = abs(vDepth - limit) / max(fwidth(vDepth), 1e-6);
-        if (vDepth < ${(DEEP / 2).toFixed(1)}) tint = mix(vec3(0.014), tint, smoothstep(0.7, 1.5, away));
-        diffuseColor.rgb = tint;`,
+        float steep = fwidth(vDepth);
+        float line = 1.0 - smoothstep(0.7, 1.5, abs(vDepth - limit) / max(steep, 1e-6));
+        // where the depth jumps from sample to sample there is no line to draw
+        line *= 1.0 - smoothstep(0.15, 0.4, steep / limit);
+        tint = mix(tint, vec3(0.014), line);
+        diffuseColor.rgb = tint * 0.5;`,
+      )
+      // half of each tint glows, so that a depth looks the same on every side and as in the legend
+      .replace(
+        "#include <emissivemap_fragment>",
+        "#include <emissivemap_fragment>\ntotalEmissiveRadiance += diffuseColor.rgb;",
       );
   };
   return material;

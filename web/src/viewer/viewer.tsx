@@ -82,7 +82,13 @@ export function Viewer(props: Props) {
       >
         <Lights />
         {soundings ? (
-          <Chart skin={skin} soundings={soundings} sight={sight} limit={props.limit} />
+          <Chart
+            skin={skin}
+            soundings={soundings}
+            sight={sight}
+            limit={props.limit}
+            seeThrough={looks.seeThrough}
+          />
         ) : (
           <Body skin={skin} looks={looks} sight={sight} />
         )}
@@ -112,7 +118,7 @@ export function Viewer(props: Props) {
       <p
         ref={readout}
         data-testid="readout"
-        className="pointer-events-none absolute bottom-3 right-4 text-small text-chalk"
+        className={`pointer-events-none absolute right-4 text-small text-chalk ${soundings ? "bottom-[108px]" : "bottom-3"}`}
       />
       <div
         ref={bar}
