@@ -69,7 +69,8 @@ QUESTIONS = (
     ),
 )
 
-KINDS_BY_MATERIAL = ("too-large", "too-small", "thin-walls", "thin-free-walls", "thin-wires")
+THIN = ("thin-walls", "thin-free-walls", "thin-wires")
+KINDS_BY_MATERIAL = ("too-large", "too-small", *THIN)
 """What is found or not found by the rules of a material."""
 
 NOUNS = {

@@ -113,10 +113,11 @@ def _operate(
         parameters = {**parameters, "was": unit.unit}
         unit = UnitGuess(parameters["unit"], "given", "Set by a person.")
     before = examine(mesh, _unit(given), progress.part(0.0, 0.2))
-    outcome = run_operation(mesh, name, parameters, progress.part(0.2, 0.5))
+    rules = _rules(given)
+    outcome = run_operation(mesh, name, parameters, progress.part(0.2, 0.5), rules["sheet"])
     if outcome.mesh is mesh and name != "set-unit":
         raise CaulkError(" ".join(outcome.left) or "There was nothing to do.")
-    report = examine(outcome.mesh, unit, progress.part(0.5, 0.8), **_rules(given))
+    report = examine(outcome.mesh, unit, progress.part(0.5, 0.8), **rules)
     _refuse_if_worse(name, before, report)
     progress.step("Writing the account", 0.85)
     account = Account.between(mesh, outcome.mesh).as_json()

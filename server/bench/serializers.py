@@ -221,7 +221,7 @@ class ParameterSerializer(serializers.Serializer[Any]):
     name = serializers.CharField()
     title = serializers.CharField()
     about = serializers.CharField()
-    kind = serializers.ChoiceField(("places", "switch", "choice", "number"))
+    kind = serializers.ChoiceField(("places", "finding", "switch", "choice", "number"))
     choices = serializers.ListField(child=serializers.CharField())
     offers = serializers.ListField(
         child=serializers.CharField(allow_blank=True),

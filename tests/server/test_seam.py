@@ -94,9 +94,6 @@ def test_what_stands_in_the_way_of_a_release(made, blocking) -> None:
 
 
 WITHOUT_REMEDY = {
-    "thin-walls": "building up is not built",
-    "thin-free-walls": "building up is not built",
-    "thin-wires": "building up is not built",
     "loose-parts": "a note: nothing is wrong",
     "needle-faces": "a note: they stay",
     "too-large": "scaling and parting are not built",

@@ -9,10 +9,26 @@ from dataclasses import dataclass, replace
 from typing import Any, Literal
 
 from ..errors import RefusedRemedy
+from ..kinds import THIN
 from ..mesh import Mesh
 from ..progress import Progress
+from ..sheets import RuleSheet
 from ..units import MILLIMETRES
-from . import bridge, clear, drop, fill, gaps, orient, part, recast, stitch, thickness, untangle
+from ..walls import LEAST, MOST
+from . import (
+    bridge,
+    build_up,
+    clear,
+    drop,
+    fill,
+    gaps,
+    orient,
+    part,
+    recast,
+    stitch,
+    thickness,
+    untangle,
+)
 from .outcome import Outcome
 
 
@@ -23,8 +39,9 @@ class Parameter:
     Attributes
     ----------
     name, title, about : str
-    kind : {"places", "switch", "choice", "number"}
-        ``places`` are numbers of a finding's places; none means all.
+    kind : {"places", "finding", "switch", "choice", "number"}
+        ``places`` are numbers of a finding's places; none means all. ``finding`` is the kind of
+        finding whose places are meant, where an operation answers several.
     choices : tuple of str
         For ``choice``.
     offers : tuple of str
@@ -39,7 +56,7 @@ class Parameter:
     name: str
     title: str
     about: str
-    kind: Literal["places", "switch", "choice", "number"]
+    kind: Literal["places", "finding", "switch", "choice", "number"]
     choices: tuple[str, ...] = ()
     offers: tuple[str, ...] = ()
     unit: str = ""
@@ -59,7 +76,7 @@ class Parameter:
             return self.default
         if self.kind == "switch" and isinstance(value, bool):
             return value
-        if self.kind == "choice" and value in self.choices:
+        if self.kind in ("choice", "finding") and value in self.choices:
             return value
         if self.kind == "number" and isinstance(value, int | float) and not isinstance(value, bool):
             if self.least <= value <= self.most:
@@ -97,6 +114,8 @@ class Operation:
         Takes the mesh, the parameters by name, and returns an `Outcome`.
     tells : bool
         Whether `run` takes a `Progress`, too.
+    by_rules : bool
+        Whether `run` takes the material's `RuleSheet`, too.
     """
 
     name: str
@@ -107,6 +126,7 @@ class Operation:
     parameters: tuple[Parameter, ...]
     run: Callable[..., Outcome]
     tells: bool = False
+    by_rules: bool = False
 
     def check(self, given: dict[str, Any]) -> dict[str, Any]:
         """Parameters with defaults filled in.
@@ -367,6 +387,39 @@ OPERATIONS = (
         clear.drop_debris,
     ),
     Operation(
+        "build-up",
+        "Build it up",
+        "walls built up",
+        "Moves the skin of the thin wall out until it is thick enough; nothing else moves.",
+        THIN,
+        (
+            _PLACES,
+            Parameter("kind", "Kind", "The finding that the places are of.", "finding", THIN),
+            Parameter(
+                "to",
+                "Thickness",
+                "To be reached; what the material asks for by default.",
+                "number",
+                unit="mm",
+                least=LEAST,
+                most=MOST,
+            ),
+            Parameter(
+                "side",
+                "Side",
+                "Which side moves: the one that looks out, the one that looks into the model's own "
+                "hollow, or both.",
+                "choice",
+                ("both", "outward", "inward"),
+                ("", "Outward only, the inside stays", "Inward only, the outside stays"),
+                default="both",
+            ),
+        ),
+        build_up.build_up,
+        tells=True,
+        by_rules=True,
+    ),
+    Operation(
         "recast",
         "Recast the whole",
         "recast",
@@ -413,11 +466,19 @@ def operation(name: str) -> Operation:
     raise RefusedRemedy(f"There is no operation “{name}”.")
 
 
-def run_operation(mesh: Mesh, name: str, given: dict[str, Any], progress: Progress) -> Outcome:
-    """Check the parameters and run an operation by its name."""
+def run_operation(
+    mesh: Mesh,
+    name: str,
+    given: dict[str, Any],
+    progress: Progress,
+    sheet: RuleSheet | None = None,
+) -> Outcome:
+    """Check the parameters and run an operation by its name, by a material's rules if it asks."""
     chosen = operation(name)
     parameters = chosen.check(given)
     progress.step(chosen.title, 0.0)
     if chosen.tells:
         parameters["progress"] = progress
+    if chosen.by_rules:
+        parameters["sheet"] = sheet
     return chosen.run(mesh, **parameters)

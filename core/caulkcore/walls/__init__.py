@@ -15,7 +15,17 @@ from .measure import OPPOSITE, Depths, measure
 from .regions import Regions, thin_regions
 from .sample import Samples
 
-__all__ = ["LEAST", "MOST", "OPPOSITE", "Depths", "Regions", "Samples", "Walls", "sound_walls"]
+__all__ = [
+    "LEAST",
+    "MOST",
+    "OPPOSITE",
+    "Depths",
+    "Regions",
+    "Samples",
+    "Walls",
+    "measure",
+    "sound_walls",
+]
 
 LEAST, MOST = 0.01, 100.0
 """Limits that can be asked about, mm."""

@@ -43,6 +43,10 @@ class Regions:
         Segments between thin and thicker skin: the contour of the limit.
     outline_of : ndarray, shape (k,)
         The region that each belongs to.
+    outline_face : ndarray, shape (k,)
+        The face within, of the mesh.
+    outline_turn : ndarray, shape (k,)
+        By how much the skin turns outward there, radians; inward below 0.
     """
 
     samples: Groups
@@ -53,6 +57,8 @@ class Regions:
     wire: Array
     outline: Array
     outline_of: Array
+    outline_face: Array
+    outline_turn: Array
 
     def __len__(self) -> int:
         return len(self.thickness)
@@ -109,17 +115,19 @@ def thin_regions(
         _wire(samples, depths, tree, groups),
         ends.segments,
         ends.owner,
+        samples.face[ends.mine],
+        ends.turn,
     )
 
 
 @dataclass(frozen=True, eq=False)
 class _Ends:
-    """Where regions end: the segment, the region, the samples on either side."""
+    """Where regions end: the segment, the region, the sample within, how the skin turns there."""
 
     segments: Array
     owner: Array
     mine: Array
-    other: Array
+    turn: Array
 
 
 def _ends(samples: Samples, partner: Array, groups: Groups, thin: Array) -> _Ends:
@@ -130,21 +138,22 @@ def _ends(samples: Samples, partner: Array, groups: Groups, thin: Array) -> _End
     mine = items[row]
     corners, here = samples.corners(mine), np.arange(len(mine))
     segments = np.stack([corners[here, side], corners[here, (side + 1) % 3]], axis=1)
-    return _Ends(segments, owner[row], mine, beyond[row, side])
-
-
-def _free_standing(samples: Samples, groups: Groups, ends: _Ends) -> Array:
-    """Whether each region goes on into thicker material on one side only, or on none."""
-    edge = ends.segments[:, 1] - ends.segments[:, 0]
-    normal, after = samples.normals[ends.mine], samples.normals[ends.other]
-    outward = np.cross(edge, normal)
+    edge = segments[:, 1] - segments[:, 0]
+    normal, after = samples.normals[mine], samples.normals[beyond[row, side]]
     # convex by how far the surface beyond turns away
     turn = np.arctan2(
         np.einsum("ij,ij->i", np.cross(normal, after), edge)
         / np.maximum(np.linalg.norm(edge, axis=1), 1e-300),
         np.einsum("ij,ij->i", normal, after),
     )
-    goes_on = turn < RIM
+    return _Ends(segments, owner[row], mine, turn)
+
+
+def _free_standing(samples: Samples, groups: Groups, ends: _Ends) -> Array:
+    """Whether each region goes on into thicker material on one side only, or on none."""
+    edge = ends.segments[:, 1] - ends.segments[:, 0]
+    outward = np.cross(edge, samples.normals[ends.mine])
+    goes_on = ends.turn < RIM
     total = np.zeros((len(groups), 3))
     length = np.zeros(len(groups))
     np.add.at(total, ends.owner[goes_on], outward[goes_on])

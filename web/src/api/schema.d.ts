@@ -814,12 +814,13 @@ export interface components {
         };
         /**
          * @description * `places` - places
+         *     * `finding` - finding
          *     * `switch` - switch
          *     * `choice` - choice
          *     * `number` - number
          * @enum {string}
          */
-        ParameterKindEnum: "places" | "switch" | "choice" | "number";
+        ParameterKindEnum: "places" | "finding" | "switch" | "choice" | "number";
         /** @description An item as the bench needs it. */
         PatchedItemRequest: {
             name?: string;

@@ -22,6 +22,8 @@ export function Remedy({ row, operation, onRun }: Props) {
   const [typed, setTyped] = useState<Record<string, string>>({});
   const single = operation.parameters.some((p) => p.name === "places");
   const measures: Chosen = {};
+  const ofFinding = operation.parameters.find((p) => p.kind === "finding");
+  if (ofFinding) measures[ofFinding.name] = row.finding.kind;
   const wrong: typeof numbers = [];
   for (const one of numbers) {
     const text = typed[one.name] ?? usual(one.default);

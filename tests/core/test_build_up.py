@@ -1,0 +1,176 @@
+"""Thin walls built up: thick enough and no thicker, and nothing else moved."""
+
+import re
+
+import numpy as np
+import pytest
+import trimesh
+from caulkcore import Mesh, examine
+from caulkcore.errors import RefusedRemedy
+from caulkcore.mend import run_operation
+from caulkcore.mend.build_up import build_up
+from caulkcore.mend.divide import divide_near
+from caulkcore.progress import SILENT
+from caulkcore.sheets import usual_sheet
+from caulkcore.walls import sound_walls
+from makers import assert_tight_by_referees, box, cone, sphere
+from scipy.spatial import cKDTree
+from test_walls import BASE, FIN, THIN, block, made, rod
+
+VASE = made(rod(20, 10, 96) - rod(20, 9.2, 96).translate((0, 0, 2)))
+POCKET = made(block(40, 20, 4) - block(20, 14, 4).translate((5, 0, 0.5)))
+
+
+def wedge() -> Mesh:
+    points = np.array([(x, y, z) for x in (0, 40) for y in (0, 10) for z in (-1, 1)], dtype=float)
+    points[:, 2] *= 0.25 + points[:, 0] / 20
+    hull = trimesh.convex.convex_hull(points)
+    return Mesh(hull.vertices, hull.faces)
+
+
+def shell() -> Mesh:
+    outer = sphere(20, 4)
+    n = len(outer.vertices)
+    return Mesh(
+        np.concatenate([outer.vertices, 0.97 * outer.vertices]),
+        np.concatenate([outer.faces, outer.faces[:, ::-1] + n]),
+    )
+
+
+WHERE = {
+    **{name: (lambda solid=solid: made(solid), limit) for name, (solid, limit, *_) in THIN.items()},
+    "wedge": (wedge, 2.0),
+    "pocket": (lambda: POCKET, 1.2),
+    "vase": (lambda: VASE, 1.5),
+    "cone": (cone, 1.0),
+    "shell": (shell, 1.0),
+}
+
+
+@pytest.mark.parametrize("name", WHERE)
+def test_a_thin_wall_comes_to_the_limit_and_no_lump(name: str) -> None:
+    make, limit = WHERE[name]
+    mesh = make()
+    thin = sound_walls(mesh, limit).regions(limit)
+    outcome = build_up(mesh, to=limit)
+    assert_tight_by_referees(Mesh(outcome.mesh.vertices.astype(np.float32), outcome.mesh.faces))
+    walls = sound_walls(outcome.mesh, limit)
+    assert len(walls.regions(limit * 0.999)) == 0
+    # where it was thin it is not much thicker than asked
+    _, near = cKDTree(walls.samples.points).query(thin.at)
+    there = near[walls.depths.is_wall[near]]
+    # the very tip of a cone has no side to be measured across
+    assert (walls.depths.wall[there] <= (1.07 if name == "cone" else 1.05) * limit).all()
+
+
+@pytest.mark.parametrize(
+    ("solid", "limit", "still"),
+    [
+        # what is far from the fin stays to the bit
+        (FIN, 1.5, lambda v: v[:, 2] < 4),
+        (BASE + rod(15, 0.5).translate((0, 0, 4)), 1.5, lambda v: v[:, 2] < 4),
+    ],
+)
+def test_nothing_else_moves(solid, limit: float, still) -> None:
+    mesh = made(solid)
+    built = build_up(mesh, to=limit).mesh
+    kept = mesh.vertices[still(mesh.vertices)]
+    there = {tuple(v) for v in built.vertices.tolist()}
+    assert all(tuple(v) in there for v in kept.tolist())
+    # a prism on a block grows by its outline alone
+    assert built.volume > mesh.volume
+
+
+def test_the_fin_keeps_its_edges_and_grows_by_what_was_lacking() -> None:
+    mesh = made(FIN)
+    built = build_up(mesh, to=1.5).mesh
+    assert len(built.faces) == len(mesh.faces)
+    more = (built.volume - mesh.volume) / (18 * 9)
+    assert 1.5 <= 1 + more <= 1.5 * 1.05
+    np.testing.assert_allclose(built.bounds, mesh.bounds)
+
+
+@pytest.mark.parametrize(
+    ("side", "outer", "inner"), [("outward", 1, 0), ("inward", 0, 1), ("both", 0.5, 0.5)]
+)
+def test_sides_can_be_chosen(side: str, outer: float, inner: float) -> None:
+    built = build_up(VASE, to=1.5, side=side).mesh
+    radius = np.hypot(built.vertices[:, 0], built.vertices[:, 1])
+    at_rim = np.isclose(built.vertices[:, 2], 20)
+    assert radius[at_rim].max() == pytest.approx(10 + 0.7 * outer, abs=0.04)
+    assert radius[at_rim].min() == pytest.approx(9.2 - 0.7 * inner, abs=0.04)
+
+
+def test_a_side_that_is_not_there_is_told() -> None:
+    outcome = build_up(made(block(30, 20, 1)), to=1.5, side="inward")
+    assert outcome.done == ""
+    assert "no side that looks inward" in outcome.left[0]
+
+
+@pytest.mark.parametrize(
+    ("gap", "words"),
+    [(0.3, "cross the skin|of air"), (0.45, "of air"), (2.0, None)],
+)
+def test_two_walls_back_to_back_are_not_grown_together(gap: float, words) -> None:
+    fins = BASE + block(18, 0.6, 10).translate((0, 0, 9))
+    fins += block(18, 0.6, 10).translate((0, 0.6 + gap, 9))
+    mesh = made(fins)
+    outcome = build_up(mesh, to=1.2)
+    if words is None:
+        assert not outcome.left
+        assert len(sound_walls(outcome.mesh, 1.2).regions(1.2)) == 0
+    else:
+        assert outcome.mesh is mesh
+        assert len(outcome.left) == 2
+        assert all(re.search(words, line) for line in outcome.left)
+
+
+def test_by_the_sheet_each_wall_comes_to_its_own_limit() -> None:
+    sheet = usual_sheet("binder-steel")  # walls 1.2 held, 1.6 free
+    both = FIN + block(10, 16, 1).translate((14.5, 0, 0)) + BASE.translate((29, 0, 0))
+    mesh = made(both)
+    found = {f.kind: f for f in examine(mesh, sheet=sheet).findings}
+    assert {"thin-free-walls", "thin-walls"} <= set(found)
+    one = run_operation(mesh, "build-up", {"kind": "thin-free-walls", "places": [1]}, SILENT, sheet)
+    left = {f.kind for f in examine(one.mesh, sheet=sheet).findings}
+    assert "thin-walls" in left
+    assert "thin-free-walls" not in left
+    every = run_operation(mesh, "build-up", {}, SILENT, sheet)
+    assert not [f for f in examine(every.mesh, sheet=sheet).findings if "thin" in f.kind]
+
+
+@pytest.mark.parametrize(
+    ("given", "words"),
+    [
+        ({}, "has no rules"),
+        ({"to": 0.001}, "from 0.01 to 100"),
+        ({"to": 1.5, "places": [2]}, "no place 2"),
+        ({"to": 1.5, "side": "under"}, "Side cannot be"),
+        ({"to": 1.5, "kind": "cracks"}, "Kind cannot be"),
+    ],
+)
+def test_what_makes_no_sense_is_refused(given, words: str) -> None:
+    with pytest.raises(RefusedRemedy, match=words):
+        run_operation(made(FIN), "build-up", given, SILENT)
+
+
+def test_what_is_thick_enough_stays_the_very_same() -> None:
+    mesh = box(10)
+    outcome = build_up(mesh, to=1.0)
+    assert outcome.mesh is mesh
+    assert outcome.left == ("No wall is thinner than that.",)
+
+
+def test_divided_faces_lie_where_the_old_ones_did() -> None:
+    mesh = box(10)
+    points = np.array([[5.0, 0.0, 0.0]])
+    v, f, origin = divide_near(mesh.vertices, mesh.faces, np.ones(12, dtype=bool), points, 0.5, 1.0)
+    assert np.array_equal(v[:8], mesh.vertices)
+    fine = Mesh(v, f)
+    assert_tight_by_referees(fine, 1000.0, 1e-12)
+    tri = v[f]
+    lengths = np.linalg.norm(tri - np.roll(tri, 1, axis=1), axis=2).max(axis=1)
+    near = np.linalg.norm(tri.mean(axis=1) - points[0], axis=1) < 0.8
+    assert near.sum() > 10
+    assert (lengths[near] <= 0.5).all()
+    assert len(np.unique(origin)) == 12
