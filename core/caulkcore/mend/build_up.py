@@ -3,6 +3,7 @@
 from collections.abc import Collection
 
 import numpy as np
+from scipy.spatial import cKDTree
 
 from ..errors import RefusedRemedy
 from ..examine.finding import counted, volume_text
@@ -87,8 +88,11 @@ def build_up(
     sentences = tuple(_left(chosen[i], why) for i, why in sorted(left.items()))
     if not done or built.blocked:
         return Outcome(mesh, left=sentences)
-    short = [i for i in done if built.least[i] < goals[i] * _ENOUGH]
-    sentences += tuple(_left(chosen[i], f"it came to {built.least[i]:.2f} mm only") for i in short)
+    progress.step("Measuring it again", 0.9)
+    short = _short(built.mesh, walls, [(chosen[i], goals[i]) for i in done])
+    sentences += tuple(
+        _left(chosen[done[i]], f"{mm:.2f} mm is what could be reached") for i, mm in short.items()
+    )
     to_text = " and ".join(f"{x:.2f} mm" for x in sorted({goals[i] for i in done}))
     where = {"both": "on both sides", "outward": "outward", "inward": "inward"}[side]
     return Outcome(
@@ -98,6 +102,22 @@ def build_up(
         {"walls": len(done), "short": len(short)},
         sentences,
     )
+
+
+def _short(mesh: Mesh, walls: Walls, built: list[tuple[Lack, float]]) -> dict[int, float]:
+    """Walls that are thin still where they were built up, and how thick they are."""
+    most = max(goal for _, goal in built)
+    again = sound_walls(mesh, most)
+    told = {}
+    for i, (one, goal) in enumerate(built):
+        regions = again.regions(goal * _ENOUGH)
+        if not len(regions):
+            continue
+        was = cKDTree(walls.samples.points[one.regions.samples[one.row]])
+        near = was.query(regions.at)[0] <= goal
+        if near.any():
+            told[i] = float(regions.thickness[near].min())
+    return told
 
 
 def _left(one: Lack, why: str) -> str:

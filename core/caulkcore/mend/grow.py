@@ -11,10 +11,10 @@ from scipy.spatial import cKDTree
 from ..kernels.edges import components
 from ..kernels.tree import Tree
 from ..mesh import Array, Mesh, face_areas, face_normals
-from ..topology import Topology
 from ..walls import OPPOSITE, Depths, measure
 from .crossing import crossing_faces
 from .thin_zone import SLOPE, Zone
+from .unfold import unfolded
 
 Side = Literal["both", "outward", "inward"]
 
@@ -30,9 +30,6 @@ _LONGEST = 3.0
 _ROUNDS = 10
 _BETTER = 0.999
 """Corrections end when neither the thinnest nor the thickest place gets better by as much."""
-_TURNS = 12
-_FOLDED = 0.1
-"""A face is folded over if its normal turned so far that the cosine is below this."""
 _STILL = 1e-7
 """What would move by less, of what moves most, stays."""
 
@@ -44,14 +41,11 @@ class Built:
     Attributes
     ----------
     mesh : Mesh
-    least : dict
-        Of each wall, the least thickness measured now, mm.
     blocked : dict
         Walls that cannot be moved, and why; then the mesh is as it was.
     """
 
     mesh: Mesh
-    least: dict[int, float]
     blocked: dict[int, str]
 
 
@@ -62,15 +56,14 @@ def grown(zone: Zone, side: Side, without: set[int]) -> Built:
     before = _sounded(zone, zone.mesh.vertices)
     share, blocked = _shares(zone, before, live, mine, side)
     if blocked:
-        return Built(zone.mesh, {}, blocked)
+        return Built(zone.mesh, blocked)
     seen = live & zone.leads & before.is_wall
     lack = np.where(seen, np.maximum(goal * _SPARE - before.wall, 0.0), 0.0)
     out = share * lack
     air = _air(zone, out, mine)
     if air:
-        return Built(zone.mesh, {}, air)
+        return Built(zone.mesh, air)
     vertices = zone.mesh.vertices
-    least: dict[int, float] = {}
     worst = np.full(2, np.inf)
     for _ in range(_ROUNDS):
         vertices = _placed(zone, out)
@@ -78,10 +71,6 @@ def grown(zone: Zone, side: Side, without: set[int]) -> Built:
         seen = live & after.is_wall
         short = np.where(seen, goal - after.wall, 0.0)
         over = np.where(seen & zone.leads & (out > 0), after.wall - goal * LUMP, 0.0)
-        least = {
-            int(r): float(after.wall[seen & (mine == r)].min(initial=np.inf))
-            for r in np.unique(mine[live])
-        }
         off = np.maximum([short.max(initial=0.0) - 1e-4 * goal.max(), over.max(initial=0.0)], 0)
         if not off.any() or (off > _BETTER * worst).all():
             break
@@ -92,46 +81,12 @@ def grown(zone: Zone, side: Side, without: set[int]) -> Built:
         out = np.where((short > 0) & ~zone.leads, stands[zone.pushed].mean(axis=1), out)
         out = np.where(short > 0, out + share * (goal * _SPARE - after.wall), out)
         out = np.where(over > 0, np.maximum(out - share * (after.wall - goal * _SPARE), 0.0), out)
-    faces = _unfolded(zone.mesh.vertices, vertices, faces)
+    faces, origin = unfolded(zone.mesh.vertices, vertices, faces)
     touched = (vertices[faces] != zone.mesh.vertices[faces]).any(axis=(1, 2))
     bad = np.unique(crossing_faces(vertices, faces, touched))
     if len(bad):
-        return Built(zone.mesh, {}, _met(zone, bad, live, mine))
-    return Built(Mesh(vertices, faces), least, {})
-
-
-def _unfolded(before: Array, after: Array, faces: Array) -> Array:
-    """Faces with edges turned where a vertex slid over the edge across from it.
-
-    The edge between the face that it left and the one that it came into is drawn from the vertex
-    instead. Faces keep their numbers.
-    """
-    faces = faces.copy()
-    for _ in range(_TURNS):
-        now = face_normals(after, faces)
-        turned = np.einsum("ij,ij->i", now, face_normals(before, faces)) < _FOLDED
-        if not turned.any():
-            break
-        topology = Topology(Mesh(after, faces))
-        sides = after[faces] - after[np.roll(faces, -1, axis=1)]
-        longest = np.linalg.norm(sides, axis=2).argmax(axis=1)
-        known = {tuple(e) for e in np.sort(topology.ends(topology.order), axis=1).tolist()}
-        used: set[int] = set()
-        for f in np.flatnonzero(turned).tolist():
-            half = 3 * f + int(longest[f])
-            other = int(topology.partner[half])
-            g = other // 3
-            if other < 0 or used & {f, g}:
-                continue
-            x, y, z = (int(faces[f, (half + k) % 3]) for k in range(3))
-            w = int(faces[g, (other + 2) % 3])
-            if z == w or (min(z, w), max(z, w)) in known:
-                continue
-            used |= {f, g}
-            faces[f], faces[g] = (x, w, z), (w, y, z)
-        if not used:
-            break
-    return faces
+        return Built(zone.mesh, _met(zone, origin[bad], live, mine))
+    return Built(Mesh(vertices, faces).compact(), {})
 
 
 def _sounded(zone: Zone, vertices: Array, outside: bool = False) -> Depths:
