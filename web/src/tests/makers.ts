@@ -7,6 +7,7 @@ import type {
   Piece,
   Question,
   Revision,
+  RuleSheet,
   Segment,
   Spot,
 } from "../api/client";
@@ -82,6 +83,28 @@ export const revision = (...findings: Finding[]): Revision => ({
     seconds: 0.12,
     findings,
   },
+});
+
+export const rules = (): RuleSheet => ({
+  key: "nylon",
+  name: "Nylon",
+  process: "Sintering",
+  wall_supported: 0.7,
+  wall_free: 0.9,
+  wire_supported: 0.8,
+  wire_free: 1,
+  engraved: 0.3,
+  embossed: 0.3,
+  clearance: 0.4,
+  drain_hole: 3,
+  drain_holes: 1.8,
+  smallest: 5,
+  largest: [330, 330, 560],
+  must_drain: true,
+  density_g_cm3: 1.01,
+  price_per_cm3: 0.42,
+  price_per_part: 2.8,
+  tolerance: 0.25,
 });
 
 export const question = (key: string, ...kinds: [string, string, string][]): Question => ({

@@ -1,0 +1,124 @@
+// @vitest-environment jsdom
+import { screen, waitFor, within } from "@testing-library/react";
+import { describe, expect, it } from "vitest";
+import type { Demand, Material, Person } from "../api/client";
+import { serve, show } from "../tests/dom";
+import { rules } from "../tests/makers";
+import { keyOf } from "./new-material";
+import MaterialsScreen from "./screen";
+
+const lead: Person = { username: "odd", name: "Odd Lervik", lead: true };
+const nylon: Material = {
+  id: 1,
+  key: "nylon",
+  name: "Nylon",
+  process: "Sintering",
+  edition: 2,
+  rules: rules(),
+};
+const demands: Demand[] = [
+  { name: "wall_free", title: "Wall, free", about: "", unit: "mm", least: 0, most: 100 },
+  { name: "smallest", title: "Smallest part", about: "", unit: "mm", least: 0, most: 100 },
+];
+const edition = (number: number, wall_free: number) => ({
+  number,
+  why: "test bars broke",
+  by: "Odd Lervik",
+  at: "2026-11-25T09:00:00Z",
+  rules: { ...rules(), wall_free },
+  changes: number > 1 ? [{ name: "wall_free", before: 0.8, now: wall_free }] : [],
+});
+const routes = {
+  "GET /api/materials": [nylon],
+  "GET /api/demands": demands,
+  "GET /api/machines": [{ id: 4, name: "Dock", process: "Sintering", x: 400, y: 400, z: 600 }],
+  "GET /api/materials/nylon/editions": [edition(2, 0.9), edition(1, 0.8)],
+  "GET /api/jobs": [],
+  "PUT /api/materials/nylon": nylon,
+  "POST /api/materials/bring": { changed: ["Nylon"], unchanged: [] },
+  "POST /api/machines": {},
+};
+
+describe("materials", () => {
+  it("make a key of a name", () => {
+    expect(keyOf("Weißes Porzellan, 2")).toBe("wei-es-porzellan-2");
+    expect(keyOf("  Pärl nylon ")).toBe("pa-rl-nylon");
+  });
+
+  it("are changed by the lead, with the reason", async () => {
+    const asked = serve(routes);
+    const { user } = show(<MaterialsScreen person={lead} />, "/materials");
+    const wall = await screen.findByLabelText("Wall, free");
+    expect(screen.getByText(/its largest part fits Dock/)).toBeTruthy();
+    const save = screen.getByText<HTMLButtonElement>("Save as edition 3");
+    expect(save.disabled).toBe(true);
+    await user.clear(wall);
+    await user.type(wall, "-1");
+    expect(wall.getAttribute("aria-invalid")).toBe("true");
+    expect(save.disabled).toBe(true);
+    await user.clear(wall);
+    await user.type(wall, "1.2");
+    await user.type(screen.getByLabelText("Why it changes"), "new powder");
+    await user.click(save);
+    await waitFor(() => expect(asked.some((one) => one.method === "PUT")).toBe(true));
+    const put = asked.find((one) => one.method === "PUT")!.body as {
+      rules: { wall_free: number; largest: number[] };
+      why: string;
+    };
+    expect(put.why).toBe("new powder");
+    expect(put.rules).toMatchObject({ wall_free: 1.2, largest: rules().largest });
+  });
+
+  it("show their history, and let an earlier sheet hold again", async () => {
+    const asked = serve(routes);
+    const { user } = show(<MaterialsScreen person={lead} />, "/materials");
+    const list = await screen.findByLabelText("Editions");
+    await within(list).findByText(/Wall, free: 0.8/);
+    await user.click(within(list).getByText("Let it hold again"));
+    await waitFor(() => expect(asked.some((one) => one.method === "PUT")).toBe(true));
+    const put = asked.find((one) => one.method === "PUT")!.body;
+    expect(put).toMatchObject({ why: "as in edition 1", rules: { wall_free: 0.8 } });
+  });
+
+  it("come in from a file, or say what is wrong with it", async () => {
+    serve(routes);
+    const { user } = show(<MaterialsScreen person={lead} />, "/materials");
+    await screen.findByLabelText("Wall, free");
+    const input = screen.getByLabelText("File of rule sheets");
+    await user.upload(input, new File(["no json"], "odd.json", { type: "application/json" }));
+    await screen.findByText(/odd.json holds no rule sheets/);
+    const good = JSON.stringify({ sheets: [rules()] });
+    await user.upload(input, new File([good], "good.json", { type: "application/json" }));
+    await screen.findByText(/Taken: Nylon/);
+  });
+
+  it("are only read by others", async () => {
+    serve(routes);
+    show(<MaterialsScreen person={{ ...lead, lead: false }} />, "/materials");
+    const wall = await screen.findByLabelText<HTMLInputElement>("Wall, free");
+    expect(wall.readOnly).toBe(true);
+    expect(screen.queryByText(/Save as edition/)).toBeNull();
+    expect(screen.queryByText("Add a machine")).toBeNull();
+    expect(screen.getByText("The shop lead changes rule sheets.")).toBeTruthy();
+  });
+
+  it("stand beside the machines, which the lead adds", async () => {
+    const asked = serve(routes);
+    const { user } = show(<MaterialsScreen person={lead} />, "/materials");
+    await user.click(await screen.findByText("Add a machine"));
+    await user.type(screen.getByLabelText("Name of the machine"), "Kiln");
+    for (const [side, mm] of [
+      ["x", "100"],
+      ["y", "110"],
+      ["z", "120"],
+    ]) {
+      await user.type(screen.getByLabelText(`Build volume, ${side}, mm`), mm!);
+    }
+    await user.click(screen.getByText("Add"));
+    await waitFor(() =>
+      expect(asked.some((one) => one.path === "/api/machines" && one.method === "POST")).toBe(true),
+    );
+    const body = asked.find((one) => one.path === "/api/machines" && one.method === "POST")!.body;
+    expect(body).toEqual({ name: "Kiln", process: "Sintering", x: 100, y: 110, z: 120 });
+  });
+});

@@ -1,0 +1,99 @@
+import * as THREE from "three";
+import { MeshBVH } from "three-mesh-bvh";
+import { describe, expect, it } from "vitest";
+import { alongOf, sectionAt } from "./section";
+import { ALL_SHOWN } from "./shells";
+import { skinOf } from "./skin";
+import { chartOf, DEEP, sampleAt, thinArea, unpackSoundings } from "./soundings";
+
+/** Two triangles of legs 4 side by side: the first divided into four, the second whole. */
+const skin = skinOf({
+  positions: new Float32Array([0, 0, 0, 4, 0, 0, 0, 4, 0, 4, 4, 0]),
+  corners: new Uint32Array([0, 1, 2, 3, 2, 1]),
+  starts: new Uint32Array([0, 2]),
+  coarse: null,
+  middle: [10, 0, 0],
+  low: [0, 0, 0],
+  high: [4, 4, 0],
+});
+
+function packed(most: number, samples: [ball: number, ray: number, flags: number][]): ArrayBuffer {
+  const buffer = new ArrayBuffer(24 + 4 + 5 * samples.length);
+  const view = new DataView(buffer);
+  Array.from("IKSD").forEach((c, i) => view.setUint8(i, c.charCodeAt(0)));
+  [1, 2, samples.length].forEach((n, i) => view.setUint32(4 + 4 * i, n, true));
+  view.setFloat64(16, most, true);
+  [2, 1].forEach((k, i) => view.setUint16(24 + 2 * i, k, true));
+  const steps = (mm: number) => Math.round((mm / most) * 65535);
+  samples.forEach(([ball, ray, flags], i) => {
+    view.setUint16(28 + 2 * i, steps(ball), true);
+    view.setUint16(28 + 2 * samples.length + 2 * i, steps(ray), true);
+    view.setUint8(28 + 4 * samples.length + i, flags);
+  });
+  return buffer;
+}
+
+const soundings = unpackSoundings(
+  packed(2, [
+    [0.5, 0.6, 3],
+    [0.1, 0.7, 2],
+    [0.1, 0.1, 0],
+    [0.9, 2, 1],
+    [2, 2, 0],
+  ]),
+);
+
+describe("soundings", () => {
+  it("unpack into the thickness that counts: the ball, else the ray, else none", () => {
+    const wall = [...soundings.wall];
+    [0.5, 0.7, DEEP, 0.9, DEEP].forEach((mm, i) => expect(wall[i]).toBeCloseTo(mm, 3));
+    expect(soundings.ray[3]).toBe(DEEP);
+    expect([...soundings.begin]).toEqual([0, 4, 5]);
+    expect(() => unpackSoundings(new ArrayBuffer(64))).toThrow("does not know");
+  });
+
+  it.each([
+    ["at the first corner", 0, [0.5, 0.5], 0],
+    ["in the middle of the hanging one", 0, [1.5, 1.5], 1],
+    ["at the third corner", 0, [0.5, 2.5], 2],
+    ["at the second corner", 0, [2.5, 0.5], 3],
+    ["in the whole face", 1, [3, 3], 4],
+  ])("are found %s", (_, face, [x, y], sample) => {
+    expect(sampleAt(skin, soundings, face, new THREE.Vector3(x, y, 0))).toBe(sample);
+  });
+
+  it("draw each sample as a triangle, walls smoothly and the rest deep", () => {
+    const chart = chartOf(skin, soundings, ALL_SHOWN);
+    const depth = [...chart.getAttribute("depth").array];
+    expect(depth).toHaveLength(15);
+    expect(depth[0]).toBeCloseTo(0.5, 3);
+    // the middle of the first side: between 0.5, 0.7 and 0.9
+    expect(depth[1]).toBeCloseTo(0.7, 3);
+    expect(depth.slice(6, 9)).toEqual([DEEP, DEEP, DEEP]);
+    expect(depth.slice(12)).toEqual([DEEP, DEEP, DEEP]);
+    chart.computeBoundingBox();
+    expect(chart.boundingBox!.max.toArray()).toEqual([4, 4, 0]);
+    const hidden = chartOf(skin, soundings, { hidden: new Set([0]), only: null });
+    expect(hidden.getAttribute("depth").count).toBe(0);
+  });
+
+  it("tell how much skin is thinner than a limit", () => {
+    expect(thinArea(skin, soundings, 0.4)).toBe(0);
+    expect(thinArea(skin, soundings, 0.6)).toBeCloseTo(2);
+    expect(thinArea(skin, soundings, 1)).toBeCloseTo(6);
+  });
+});
+
+describe("a section", () => {
+  it("cuts the skin in the plane of the normal and the way along", () => {
+    const box = new THREE.BoxGeometry(4, 4, 1).toNonIndexed();
+    const tree = new MeshBVH(box);
+    const up = new THREE.Vector3(0, 0, 1);
+    const u = alongOf(up);
+    expect(u.dot(up)).toBeCloseTo(0);
+    const { segments } = sectionAt(tree, new THREE.Vector3(0.3, 0.2, 0.5), up, u, 1);
+    const heights = [...segments].filter((_, i) => i % 2).map((x) => Math.round(x * 10) / 10);
+    expect(Math.max(...heights)).toBe(0);
+    expect(Math.min(...heights)).toBe(-1);
+  });
+});
