@@ -65,12 +65,19 @@ QUESTIONS = (
         "walls",
         "Walls",
         "Is it thick enough everywhere for its material?",
-        ("thin-walls", "thin-free-walls", "thin-wires"),
+        (
+            "thin-walls",
+            "thin-free-walls",
+            "thin-wires",
+            "narrow-gaps",
+            "fine-relief",
+            "fine-engraving",
+        ),
     ),
 )
 
 THIN = ("thin-walls", "thin-free-walls", "thin-wires")
-KINDS_BY_MATERIAL = ("too-large", "too-small", *THIN)
+KINDS_BY_MATERIAL = ("too-large", "too-small", *THIN, "narrow-gaps")
 """What is found or not found by the rules of a material."""
 
 NOUNS = {
@@ -97,6 +104,9 @@ NOUNS = {
     "thin-walls": ("thin wall", "thin walls"),
     "thin-free-walls": ("thin free wall", "thin free walls"),
     "thin-wires": ("thin wire", "thin wires"),
+    "narrow-gaps": ("slit", "slits"),
+    "fine-relief": ("raised detail", "raised details"),
+    "fine-engraving": ("cut detail", "cut details"),
     "overlapping-shells": ("overlap of pieces", "overlaps of pieces"),
 }
 """What one place of a kind, and several, are called."""

@@ -16,10 +16,9 @@ ROOT = Path(__file__).resolve().parents[2]
 sys.path.insert(0, str(ROOT / "tools"))
 
 import run  # noqa: E402
-from page import Page, start_browser  # noqa: E402
+from page import PASSWORD, Page, start_browser  # noqa: E402
 
 NAME = "ironcaulk_browser"
-PASSWORD = "tallow-and-oakum"
 
 
 def _connect(database: str) -> psycopg.Connection:

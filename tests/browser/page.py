@@ -15,6 +15,7 @@ from selenium.webdriver.remote.webelement import WebElement
 from selenium.webdriver.support.ui import WebDriverWait
 
 PATIENCE = 60
+PASSWORD = "tallow-and-oakum"
 
 
 def start_browser(folder: str) -> Chrome:

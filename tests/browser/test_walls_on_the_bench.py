@@ -6,7 +6,7 @@ import manifold3d
 import numpy as np
 import pytest
 from caulkcore import Mesh, write
-from conftest import PASSWORD
+from page import PASSWORD
 from selenium.webdriver import ActionChains
 from selenium.webdriver.common.keys import Keys
 from test_walk import take_in

@@ -1,6 +1,7 @@
 """Thickness against analytic solids; no thin place where nothing is thin; what each is like."""
 
 import json
+from dataclasses import replace
 
 import manifold3d
 import numpy as np
@@ -284,3 +285,49 @@ def test_each_material_says_what_is_wrong_and_at_what_size_it_would_pass(name: s
         # it does pass at that size
         bigger = examine(mesh.scaled(one.scale), sheet=sheet, sheets=(sheet,))
         assert not [f for f in bigger.verdicts[0].faults if f.what != "sealed-voids"]
+
+
+STROKES = [block(0.4, 8, 2).translate((x, 0, 5)) for x in (-6, -3, 0, 3, 6)]
+RELIEF = BASE + sum(STROKES, start=Solid()).translate((0, 0, -0.4))  # 0.6 high
+ENGRAVED = BASE - sum(STROKES, start=Solid()).translate((0, 0, 0.5))  # 0.5 deep
+DEEP_SLITS = BASE - sum((s.scale((1, 1, 3)) for s in STROKES), start=Solid()).translate((0, 0, -10))
+
+CUT = {
+    # solid, clearance asked, engraved and embossed asked, kinds found with count and measure
+    "raised strokes": (RELIEF, 0.3, 0.5, {"fine-relief": (5, 0.4)}),
+    "raised strokes, fine enough": (RELIEF, 0.3, 0.3, {}),
+    "grooves": (ENGRAVED, 0.3, 0.5, {"fine-engraving": (5, 0.4)}),
+    "deep slits": (DEEP_SLITS, 0.5, 0.3, {"narrow-gaps": (5, 0.4)}),
+    "deep slits, wide enough": (DEEP_SLITS, 0.3, 0.3, {}),
+    "two blocks": (BASE + BASE.translate((20.3, 0, 0)), 0.4, 0.3, {"narrow-gaps": (1, 0.3)}),
+    "a void": (Solid.sphere(20, 48) - Solid.cube((8, 8, 0.2), True), 0.4, 0.3, {}),
+    "teeth": (rod(8, 12, 64) + block(4, 30, 8).translate((0, 0, 4)), 0.5, 0.5, {}),
+    # a fillet leaves no alarm, nor does a groove with sloping sides
+    "fillet": (BASE + (block(20, 4, 4) - rod(30, 2, 64).rotate((0, 90, 0)).translate(
+        (-15, 2, 2))).translate((0, -8, 7)), 0.5, 0.5, {}),
+    "vee": (BASE - block(30, 3, 3).rotate((45, 0, 0)).translate((0, 0, 5)), 0.5, 0.5, {}),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("name", CUT)
+def test_slits_and_fine_detail_are_no_walls_but_are_told(name: str) -> None:
+    solid, clearance, detail, kinds = CUT[name]
+    sheet = replace(
+        usual_sheet("sintered-nylon"), clearance=clearance, engraved=detail, embossed=detail
+    )
+    found = {f.kind: f for f in examine(made(solid), sheet=sheet).findings}
+    told = {k: f for k, f in found.items() if k.startswith(("thin", "fine", "narrow"))}
+    assert told.keys() == kinds.keys()
+    for kind, (count, width) in kinds.items():
+        assert told[kind].count == count
+        assert told[kind].severity == ("call" if kind == "narrow-gaps" else "note")
+        assert told[kind].places[0].measure.startswith(f"{width:.2f} of")
+
+
+def test_the_answer_stays_when_the_model_is_reduced() -> None:
+    fine = made(PIPE.refine_to_length(0.7))
+    coarse = made(PIPE)
+    assert len(fine.faces) > 10 * len(coarse.faces)
+    ours = [sound_walls(m, 1.5).regions(1.5) for m in (fine, coarse)]
+    assert ours[0].thickness[0] == pytest.approx(ours[1].thickness[0], rel=0.02)
+    assert ours[0].area[0] == pytest.approx(ours[1].area[0], rel=0.02)

@@ -8,7 +8,7 @@ from ..mesh import Mesh
 from ..progress import SILENT, Progress
 from ..sheets import RuleSheet
 from ..units import GIVEN, UnitGuess
-from ..walls import sound_walls
+from ..walls import sound_gaps, sound_walls
 from . import closed, inside, size, solid, thin
 from .finding import Finding, Place
 from .limits import USUAL, Limits
@@ -147,15 +147,20 @@ def with_walls(
         return replace(report, unasked=unasked, questions=questions, verdicts=told)
     start = time.perf_counter()
     every = limits.union(*(thin.limits_of(one) for one in sheets))
-    walls = sound_walls(mesh, max(limits), progress, max(every))
-    findings = thin.find(walls, sheet, pieces.meant)
+    walls = sound_walls(mesh, max(limits), progress.part(0.0, 0.7), max(every))
+    gaps = None
+    narrow = max(sheet.clearance, sheet.engraved)
+    if narrow:
+        widest = max(narrow, *(one.clearance for one in sheets), 0.0)
+        gaps = sound_gaps(mesh, narrow, progress.part(0.7, 1.0), widest)
+    findings = thin.find(walls, gaps, sheet, pieces)
     return replace(
         report,
         findings=(*report.findings, *findings),
         seconds=report.seconds + time.perf_counter() - start,
         questions=(*report.questions, "walls"),
         walls=walls,
-        verdicts=judge(mesh, pieces, walls, sheets),
+        verdicts=judge(mesh, pieces, walls, sheets, gaps),
     )
 
 

@@ -6,11 +6,12 @@ from typing import Any
 
 import numpy as np
 
+from ..kinds import THIN
 from ..mesh import Array, Mesh
 from ..sheets import RuleSheet
 from ..walls import LEAST, Walls
 from .pieces import VOID, Pieces
-from .thin import TITLES, lacking
+from .thin import ENGRAVING, RELIEF, TITLES, lacking, tight_gaps
 
 _FINE = 1000
 """Scales are told to a thousandth."""
@@ -77,7 +78,11 @@ class Verdict:
 
 
 def judge(
-    mesh: Mesh, pieces: Pieces, walls: Walls | None, sheets: Iterable[RuleSheet]
+    mesh: Mesh,
+    pieces: Pieces,
+    walls: Walls | None,
+    sheets: Iterable[RuleSheet],
+    gaps: Walls | None = None,
 ) -> tuple[Verdict, ...]:
     """What each material says to a part.
 
@@ -89,20 +94,28 @@ def judge(
         Thickness all over it, measured to the greatest limit; None if it was not
         measured: then walls are not judged.
     sheets : iterable of RuleSheet
+    gaps : Walls, optional
+        The space outside, measured as far.
 
     Returns
     -------
     tuple of Verdict
         In the order of the sheets.
     """
-    return tuple(_verdict(mesh, pieces, walls, sheet) for sheet in sheets)
+    return tuple(_verdict(mesh, pieces, walls, gaps, sheet) for sheet in sheets)
 
 
-def _verdict(mesh: Mesh, pieces: Pieces, walls: Walls | None, sheet: RuleSheet) -> Verdict:
+def _verdict(
+    mesh: Mesh, pieces: Pieces, walls: Walls | None, gaps: Walls | None, sheet: RuleSheet
+) -> Verdict:
     size, room = np.sort(mesh.size), np.sort(sheet.largest)
     faults = []
     thin = lacking(walls, sheet, pieces.meant) if walls is not None else {}
+    if gaps is not None:
+        thin |= tight_gaps(gaps, sheet, pieces.open_to_air)
     for kind, chosen in thin.items():
+        if kind in (RELIEF, ENGRAVING):
+            continue
         worst = max(chosen, key=lambda one: one.limit / max(one.thickness, 1e-9))
         faults.append(Fault(kind, TITLES[kind], worst.thickness, worst.limit, len(chosen)))
     longest = float(size[-1])
@@ -135,7 +148,7 @@ def _scale(
     if walls is not None:
         # scaled down, walls go thinner: they are judged at the size that fits
         thin = lacking(walls, sheet, meant, at)
-        lacks = [at * x.limit / max(x.thickness, LEAST) for part in thin.values() for x in part]
+        lacks = [at * x.limit / max(x.thickness, LEAST) for k in THIN for x in thin.get(k, ())]
         least = max([least, *lacks])
     scale = max(at, least)
     if scale > most:

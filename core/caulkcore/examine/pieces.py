@@ -50,7 +50,15 @@ class Pieces:
     @property
     def meant(self) -> Array:
         """Faces that are no debris and no part of an open sheet, shape (m,)."""
-        stays = np.array([what not in (DEBRIS, SHEET) for what in self.what], dtype=bool)
+        return self._but(DEBRIS, SHEET)
+
+    @property
+    def open_to_air(self) -> Array:
+        """The same but for sealed voids and buried solids."""
+        return self._but(DEBRIS, SHEET, VOID, BURIED)
+
+    def _but(self, *left: str) -> Array:
+        stays = np.array([what not in left for what in self.what], dtype=bool)
         meant = self.of_face >= 0
         meant[meant] = stays[self.of_face[meant]]
         return meant

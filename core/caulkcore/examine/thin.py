@@ -9,7 +9,8 @@ from ..kinds import noun
 from ..mesh import Array
 from ..sheets import RuleSheet
 from ..walls import Regions, Walls
-from .finding import Finding, Place
+from .finding import Finding, Place, Severity
+from .pieces import Pieces
 from .places import place_of, worst_first
 
 MOST_FACES = 300_000
@@ -23,10 +24,20 @@ _DANGER = {
     "thin-walls": "Such walls come out with holes, or break in cleaning.",
     "thin-free-walls": "Walls held on one side only bend, curl or break off.",
     "thin-wires": "Wires break in cleaning, often before anybody sees them.",
+    "fine-relief": "Raised detail so fine comes out blurred, or not at all.",
+    "fine-engraving": "Cut detail so fine fills up.",
+    "narrow-gaps": "Slits so narrow fuse, and what is to move sticks.",
 }
 
 
-TITLES = {kind: title for kind, _, _, title in _KINDS}
+DETAIL = 2.0
+"""What stands out, or is cut in, by at most so many times its thickness is detail, not a wall."""
+RELIEF, ENGRAVING, GAP = "fine-relief", "fine-engraving", "narrow-gaps"
+TITLES = {kind: title for kind, _, _, title in _KINDS} | {
+    RELIEF: "Raised detail",
+    ENGRAVING: "Cut detail",
+    GAP: "Slit",
+}
 
 
 @dataclass(frozen=True)
@@ -69,15 +80,52 @@ def lacking(
             if not limit:
                 continue
             regions = walls.regions(limit)
-            rows = np.flatnonzero((regions.wire == wire) & (regions.free_standing == free))
-            lacks = [
-                Lack(limit, regions, int(row))
-                for row in rows
-                if meant[walls.samples.face[regions.samples[int(row)]]].any()
-            ]
-            if lacks:
-                found.setdefault(kind, []).extend(lacks)
-    return found
+            rows = np.flatnonzero(
+                (regions.wire == wire) & (regions.free_standing == free) & ~is_detail(regions)
+            )
+            found.setdefault(kind, []).extend(_meant(walls, limit, regions, rows, meant))
+    limit = sheet.embossed / scale
+    if limit:
+        regions = walls.regions(limit)
+        rows = np.flatnonzero(is_detail(regions))
+        found[RELIEF] = _meant(walls, limit, regions, rows, meant)
+    return {kind: lacks for kind, lacks in found.items() if lacks}
+
+
+def is_detail(regions: Regions) -> Array:
+    """Which regions are no walls but detail: low for their thickness, or shallow."""
+    return regions.free_standing & (regions.height <= DETAIL * regions.thickness)
+
+
+def tight_gaps(gaps: Walls, sheet: RuleSheet, meant: Array) -> dict[str, list[Lack]]:
+    """Slits and engraved detail that a rule sheet finds too narrow, by kind of finding.
+
+    Parameters
+    ----------
+    gaps : Walls
+        The space outside, as `sound_gaps` measures it.
+    sheet : RuleSheet
+    meant : ndarray, shape (m,), bool
+    """
+    found = {}
+    for kind, limit, shallow in (
+        (GAP, sheet.clearance, False),
+        (ENGRAVING, sheet.engraved, True),
+    ):
+        if limit:
+            regions = gaps.regions(limit)
+            rows = np.flatnonzero(is_detail(regions) == shallow)
+            found[kind] = _meant(gaps, limit, regions, rows, meant)
+    return {kind: lacks for kind, lacks in found.items() if lacks}
+
+
+def _meant(walls: Walls, limit: float, regions: Regions, rows: Array, meant: Array) -> list[Lack]:
+    """Those of some regions that have a face that is there to stay."""
+    return [
+        Lack(limit, regions, int(row))
+        for row in rows
+        if meant[walls.samples.face[regions.samples[int(row)]]].any()
+    ]
 
 
 def limits_of(sheet: RuleSheet) -> set[float]:
@@ -86,12 +134,16 @@ def limits_of(sheet: RuleSheet) -> set[float]:
     return limits - {0.0}
 
 
-def find(walls: Walls, sheet: RuleSheet, meant: Array) -> list[Finding]:
-    """The findings of *Walls*; parameters as those of `lacking`."""
-    return [
+def find(walls: Walls, gaps: Walls | None, sheet: RuleSheet, parts: Pieces) -> list[Finding]:
+    """The findings of *Walls*; parameters as those of `lacking` and `tight_gaps`."""
+    found = [
         _finding(walls, sheet, kind, chosen)
-        for kind, chosen in lacking(walls, sheet, meant).items()
+        for kind, chosen in lacking(walls, sheet, parts.meant).items()
     ]
+    if gaps is not None:
+        cut = tight_gaps(gaps, sheet, parts.open_to_air)
+        found += [_finding(gaps, sheet, kind, chosen) for kind, chosen in cut.items()]
+    return found
 
 
 def _finding(walls: Walls, sheet: RuleSheet, kind: str, chosen: list[Lack]) -> Finding:
@@ -107,6 +159,8 @@ def _finding(walls: Walls, sheet: RuleSheet, kind: str, chosen: list[Lack]) -> F
         measure = f"{chosen[i].thickness:.2f} of {chosen[i].limit:.2f} mm"
         mine = parts[i]
         normal = walls.samples.normals[mine[np.argmin(walls.depths.wall[mine])]]
+        if kind in (GAP, ENGRAVING):
+            normal = -normal  # measured outside in
         faces = np.unique(face[mine])
         made = place_of(
             walls.mesh,
@@ -126,11 +180,13 @@ def _finding(walls: Walls, sheet: RuleSheet, kind: str, chosen: list[Lack]) -> F
     worst = chosen[int(np.argmax(lacks))]
     # `sheet.name` begins with a capital in a table, not in a sentence
     material = sheet.name[:1].lower() + sheet.name[1:]
+    less, least = ("narrower", "narrowest") if kind in (GAP, ENGRAVING) else ("thinner", "thinnest")
     text = (
-        f"{n:,} {noun(kind, n)} thinner than {material} asks for: the thinnest "
+        f"{n:,} {noun(kind, n)} {less} than {material} asks for: the {least} "
         f"{worst.thickness:.2f} of {worst.limit:.2f} mm. {_DANGER[kind]}"
     )
     if walls.open_faces:
         text += " Where the skin is not closed, thickness means little; mend it first."
     places = worst_first(walls.mesh, kind, lacks, place, faces=faces)
-    return Finding(kind, "call", n, text, places)
+    severity: Severity = "note" if kind in (RELIEF, ENGRAVING) else "call"
+    return Finding(kind, severity, n, text, places)

@@ -12,6 +12,7 @@ from ..examine.pieces import pieces
 from ..examine.places import by_rank
 from ..examine.skin import Skin
 from ..examine.thin import Lack, lacking, limits_of
+from ..kinds import THIN
 from ..mesh import Mesh
 from ..progress import SILENT, Progress
 from ..sheets import RuleSheet
@@ -138,5 +139,5 @@ def _thin(
     limits = limits_of(sheet)
     walls = sound_walls(mesh, max(limits), progress, max(limits | {to or 0.0}) * LUMP)
     found = lacking(walls, sheet, pieces(Skin(mesh), USUAL).meant)
-    kinds = [kind] if kind is not None else list(found)
+    kinds = [kind] if kind is not None else THIN
     return walls, [one for k in kinds for one in found.get(k, ())]

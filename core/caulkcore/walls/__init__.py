@@ -24,6 +24,7 @@ __all__ = [
     "Samples",
     "Walls",
     "measure",
+    "sound_gaps",
     "sound_walls",
 ]
 
@@ -84,6 +85,17 @@ class Walls:
         return self._grown[limit]
 
 
+def sound_gaps(
+    mesh: Mesh, limit: float, progress: Progress = SILENT, greatest: float | None = None
+) -> Walls:
+    """Measure how narrow the space outside a mesh is: the same as `sound_walls`, turned outside in.
+
+    Its `regions` are slits and engraved detail: *free-standing* ones are open on one side, their
+    `height` is how deep they are.
+    """
+    return sound_walls(Mesh(mesh.vertices, mesh.faces[:, ::-1]), limit, progress, greatest)
+
+
 def sound_walls(
     mesh: Mesh, limit: float, progress: Progress = SILENT, greatest: float | None = None
 ) -> Walls:
@@ -113,10 +125,10 @@ def sound_walls(
         raise RefusedRemedy(f"A wall limit must be from {LEAST:g} to {MOST:g} mm.")
     progress.step("Spreading samples", 0.0)
     spacing = max(_FINE * limit, mesh.diagonal / _ACROSS)
-    samples = Samples.of(mesh, spacing)
     tree = Tree.of(mesh.vertices, mesh.faces)
     topology = Topology(mesh)
     most = max(_REACH * limit, greatest or 0.0)
+    samples = Samples.of(mesh, spacing)
     open_edges = topology.partner == -1
     depths = measure(
         tree, samples.points, samples.normals, samples.face, most, progress.part(0.1, 0.95),

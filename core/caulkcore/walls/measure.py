@@ -16,7 +16,8 @@ is at least this; for the ray, when the surfaces' normals differ by as much."""
 _CHUNK = 200_000
 _TOUCH = 1e-5
 _TURNS = 40
-_BLOCK = 64
+_BLOCK = 32
+_MANY = 8
 
 
 @nb.njit(cache=True, inline="always")
@@ -163,6 +164,55 @@ def _ball(  # type: ignore[no-untyped-def]
     return r, found, across
 
 
+@nb.njit(cache=True)
+def _any_opposite(  # type: ignore[no-untyped-def]
+    points: Array, n: Array, reach: float, vertices: Array, faces: Array, order: Array,
+    boxes: Array, stack: Array,
+) -> bool:  # fmt: skip
+    """Whether some points of one face may have an opposite side within reach.
+
+    That needs a face that turns the other way, lies behind theirs within the box around them grown
+    by the reach, and has one of them behind itself.
+    """
+    leaves = len(boxes) // 2
+    low, high = np.empty(3), np.empty(3)
+    for k in range(3):
+        low[k], high[k] = points[:, k].min(), points[:, k].max()
+    stack[0] = 1
+    top = 1
+    while top > 0:
+        top -= 1
+        node = stack[top]
+        apart = False
+        for k in range(3):
+            apart = apart or boxes[node, k] > high[k] + reach or boxes[node, 3 + k] < low[k] - reach
+        if apart:
+            continue
+        if node < leaves:
+            stack[top], stack[top + 1] = 2 * node, 2 * node + 1
+            top += 2
+            continue
+        first = (node - leaves) * _LEAF
+        for j in range(first, min(first + _LEAF, len(order))):
+            a, b, c = faces[order[j], 0], faces[order[j], 1], faces[order[j], 2]
+            m0, m1, m2 = cross_at(vertices, a, b, c)
+            if n[0] * m0 + n[1] * m1 + n[2] * m2 >= 0.0:
+                continue
+            deep = np.inf
+            for v in (a, b, c):
+                along = 0.0
+                for k in range(3):
+                    along += (vertices[v, k] - points[0, k]) * n[k]
+                deep = min(deep, along)
+            back = 0.0
+            for k in range(3):
+                m = m0 if k == 0 else (m1 if k == 1 else m2)
+                back += m * ((low[k] if m > 0.0 else high[k]) - vertices[a, k])
+            if deep < 0.0 and back < 0.0:
+                return True
+    return False
+
+
 @nb.njit(cache=True, parallel=True)
 def _measure(  # type: ignore[no-untyped-def]
     points: Array, normals: Array, own: Array, most: float, opposite: float, vertices: Array,
@@ -173,9 +223,22 @@ def _measure(  # type: ignore[no-untyped-def]
     for block in nb.prange((len(points) + _BLOCK - 1) // _BLOCK):
         stack, enter = np.empty(64, dtype=np.int64), np.empty(64)
         inward = np.empty(3)
+        first, last = block * _BLOCK, min((block + 1) * _BLOCK, len(points))
+        # many points of one large face: mostly nothing at all is near behind them
+        if (
+            last - first >= _MANY
+            and own[first] == own[last - 1]
+            and own[first] >= 0
+            and not _any_opposite(
+                points[first:last], normals[first], most, vertices, faces, order, boxes, stack
+            )
+        ):
+            for i in range(first, last):
+                ball[i], ray[i], facing[i], contact[i] = -most, most, False, -1
+            continue
         # neighbours mostly meet the same faces
         met, stop = np.int64(-1), np.int64(-1)
-        for i in range(block * _BLOCK, min((block + 1) * _BLOCK, len(points))):
+        for i in range(first, last):
             p, n = points[i], normals[i]
             for k in range(3):
                 inward[k] = -n[k]

@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 
 import numpy as np
+from scipy.spatial import cKDTree
 
 from ..arrays import Array
 from ..groups import Groups
@@ -39,6 +40,9 @@ class Regions:
     area : ndarray, shape (r,)
         Of skin, both sides together, mm².
     free_standing, wire : ndarray, shape (r,), bool
+    height : ndarray, shape (r,)
+        How far each reaches from where it goes on into thicker material, mm; infinite if it never
+        does.
     outline : ndarray, shape (k, 2, 3)
         Segments between thin and thicker skin: the contour of the limit.
     outline_of : ndarray, shape (k,)
@@ -55,6 +59,7 @@ class Regions:
     area: Array
     free_standing: Array
     wire: Array
+    height: Array
     outline: Array
     outline_of: Array
     outline_face: Array
@@ -113,6 +118,7 @@ def thin_regions(
         groups.reduce(np.add, samples.area[groups.items]),
         _free_standing(samples, groups, ends),
         _wire(samples, depths, tree, groups),
+        _height(samples, groups, ends),
         ends.segments,
         ends.owner,
         samples.face[ends.mine],
@@ -159,6 +165,20 @@ def _free_standing(samples: Samples, groups: Groups, ends: _Ends) -> Array:
     np.add.at(total, ends.owner[goes_on], outward[goes_on])
     np.add.at(length, ends.owner[goes_on], np.linalg.norm(outward[goes_on], axis=1))
     return np.linalg.norm(total, axis=1) >= ONE_SIDED * length
+
+
+def _height(samples: Samples, groups: Groups, ends: _Ends) -> Array:
+    """How far each region reaches from its base."""
+    base = ends.turn < RIM
+    owner, foot = ends.owner[base], ends.segments[base].mean(axis=1)
+    height = np.full(len(groups), np.inf)
+    order = np.argsort(owner, kind="stable")
+    begin = np.searchsorted(owner[order], np.arange(len(groups) + 1))
+    for g in range(len(groups)):
+        mine = foot[order[begin[g] : begin[g + 1]]]
+        if len(mine):
+            height[g] = cKDTree(mine).query(samples.points[groups[g]])[0].max()
+    return height
 
 
 def _wire(samples: Samples, depths: Depths, tree: Tree, groups: Groups) -> Array:
