@@ -22,7 +22,12 @@ from caulkcore.examine import Skin
 from caulkcore.formats import stl
 from caulkcore.kernels.crossings import crossing_pairs
 from caulkcore.kernels.tree import Tree
+from caulkcore.mend.build_up import build_up
 from caulkcore.mend.one_skin import one_skin
+from caulkcore.mesh import face_normals
+from caulkcore.walls import measure
+from embreex.mesh_construction import TriangleMesh
+from embreex.rtcore_scene import EmbreeScene
 from harbour import breakers as b
 from igl.copyleft.cgal import mesh_boolean, remesh_self_intersections
 
@@ -129,6 +134,16 @@ def main() -> None:
             took, peak = alone(path)
             row(f"the whole examination, file to findings, {peak:.1f} GB", took, None, "",
                 "2.5 s, 1.5 GB")  # fmt: skip
+        if not wanted or "walls" in wanted:
+            tree = Tree.of(big.vertices, big.faces)
+            points, normals, own = vertices_within(big)
+            measure(tree, points[:1000], normals[:1000], own[:1000], 5.0)
+            row(f"ball and ray at {len(points):,} vertices of it",
+                seconds(lambda: measure(tree, points, normals, own, 5.0)),
+                seconds(rays_inward(big)), "embreex, one ray a face", "3 x")  # fmt: skip
+            fins = with_fins(100_000)
+            row(f"build up ten fins of a model of {len(fins.faces):,} triangles",
+                seconds(lambda: build_up(fins, to=0.9), 1), None, "", "10 s")  # fmt: skip
         if not wanted or "mend" in wanted:
             for count, bar in ((100_000, "5 s"), (1_000_000, "40 s, 4 GB")):
                 broken = typically_broken(ball(count))
@@ -165,6 +180,37 @@ def main() -> None:
                 took, peak = alone(write_stl(mesh, Path(name)))
                 per = took / len(mesh.faces) * 1e6
                 print(f"| {len(mesh.faces):,} | {took:.2f} s | {per:.2f} s | {peak:.2f} GB |")
+
+
+def vertices_within(mesh: Mesh) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """Each vertex, moved a little into one of its faces, that face's normal and number."""
+    _, first = np.unique(mesh.faces.reshape(-1), return_index=True)
+    own = first // 3
+    tri = mesh.vertices[mesh.faces[own]]
+    points = 0.98 * tri[np.arange(len(own)), first % 3] + 0.02 * tri.mean(axis=1)
+    return points, face_normals(mesh.vertices, mesh.faces)[own], own
+
+
+def rays_inward(mesh: Mesh) -> Callable[[], object]:
+    """One ray straight in from the middle of each face, by embreex."""
+    scene = EmbreeScene()
+    surface = TriangleMesh(scene, mesh.vertices[mesh.faces].astype(np.float32))
+    normals = face_normals(mesh.vertices, mesh.faces)
+    start = (mesh.vertices[mesh.faces].mean(axis=1) - 1e-3 * normals).astype(np.float32)
+    way = (-normals).astype(np.float32)
+    # the surface lives as long as the scene is asked
+    return lambda: (surface, scene.run(start, way, query="DISTANCE"))
+
+
+def with_fins(triangles: int) -> Mesh:
+    """A ball with ten fins half a millimetre thick."""
+    segments = int(1.42 * np.sqrt(triangles)) // 4 * 4
+    solid = manifold3d.Manifold.sphere(30, segments)
+    fin = manifold3d.Manifold.cube((0.5, 8, 14), True).translate((0, 0, 33))
+    for i in range(10):
+        solid += fin.rotate((36 * i, 0, 0))
+    raw = solid.to_mesh64()
+    return Mesh(np.asarray(raw.vert_properties)[:, :3], np.asarray(raw.tri_verts))
 
 
 def collection(threes: int = 5) -> None:

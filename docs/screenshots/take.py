@@ -13,6 +13,7 @@ HERE = Path(__file__).resolve().parent
 sys.path[:0] = [str(HERE.parents[1] / x) for x in ("tests/browser", "tools", "core", "demo")]
 
 from page import Page, start_browser  # noqa: E402
+from selenium.webdriver import ActionChains  # noqa: E402
 
 
 class Pictures(Page):
@@ -68,8 +69,20 @@ def walk(page: Pictures) -> None:
     page.open_item("Half model")
     page.one("canvas")
     page.key("5")
+    page.reads("Thin below", "[aria-label=Legend]")
     page.key("n")
     page.shot("bench-walls")
+    page.open_item("Sensor box")
+    page.key("j")
+    page.reads("Thin below", "[aria-label=Legend]")
+    page.until(lambda: page.all("canvas[data-picking]"))
+    canvas = page.one("canvas")
+    ActionChains(page.driver).move_to_element_with_offset(canvas, -40, 60).click().perform()
+    page.reads("Ball", "[aria-label=Probe]")
+    page.shot("bench-probe")
+    page.driver.get(f"{page.address}/materials/tough-resin")
+    page.one("[aria-label=Editions] li")
+    page.shot("materials")
     page.open_item("Seal on a rock")
     page.key("3")
     page.until(lambda: page.all("[data-label]"))

@@ -17,8 +17,8 @@ from makers import assert_tight_by_referees, box, cone, sphere
 from scipy.spatial import cKDTree
 from test_walls import BASE, FIN, THIN, block, made, rod
 
-VASE = made(rod(20, 10, 96) - rod(20, 9.2, 96).translate((0, 0, 2)))
-POCKET = made(block(40, 20, 4) - block(20, 14, 4).translate((5, 0, 0.5)))
+VASE = made(rod(12, 6, 32) - rod(12, 5.2, 32).translate((0, 0, 2)))
+POCKET = made(block(20, 12, 4) - block(10, 8, 4).translate((2, 0, 0.5)))
 
 
 def wedge() -> Mesh:
@@ -96,9 +96,9 @@ def test_the_fin_keeps_its_edges_and_grows_by_what_was_lacking() -> None:
 def test_sides_can_be_chosen(side: str, outer: float, inner: float) -> None:
     built = build_up(VASE, to=1.5, side=side).mesh
     radius = np.hypot(built.vertices[:, 0], built.vertices[:, 1])
-    at_rim = np.isclose(built.vertices[:, 2], 20)
-    assert radius[at_rim].max() == pytest.approx(10 + 0.7 * outer, abs=0.04)
-    assert radius[at_rim].min() == pytest.approx(9.2 - 0.7 * inner, abs=0.04)
+    at_rim = np.isclose(built.vertices[:, 2], 12)
+    assert radius[at_rim].max() == pytest.approx(6 + 0.7 * outer, abs=0.04)
+    assert radius[at_rim].min() == pytest.approx(5.2 - 0.7 * inner, abs=0.04)
 
 
 def test_a_side_that_is_not_there_is_told() -> None:

@@ -168,7 +168,7 @@ def test_wrong_parameters_are_refused(name: str, given) -> None:
     "one", [o for o in OPERATIONS if o.name != "recast"], ids=lambda one: one.name
 )
 def test_operations_leave_a_sound_mesh_alone(one) -> None:
-    given = {"unit": "mm", "was": "mm"} if one.name == "set-unit" else {}
+    given = {"set-unit": {"unit": "mm", "was": "mm"}, "build-up": {"to": 0.5}}.get(one.name, {})
     mesh = sound("torus")
     assert run_operation(mesh, one.name, given, SILENT).mesh is mesh
 

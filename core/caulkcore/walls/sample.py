@@ -10,7 +10,7 @@ from ..arrays import Array, frozen
 from ..kernels.faces import cross_at
 from ..mesh import Mesh, face_areas
 
-MOST = 400_000
+MOST = 250_000
 """Samples that are taken at most; large faces are then divided less."""
 
 _SLIM = 2.0

@@ -23,6 +23,7 @@ import { probeAt } from "../viewer/probe";
 import { Viewer } from "../viewer/viewer";
 import { AccountOf } from "./account";
 import { Facts } from "./facts";
+import { ChangesLegend } from "./changes-legend";
 import { Ledger } from "./ledger";
 import { Legend } from "./legend";
 import { ProbePanel } from "./probe-panel";
@@ -37,7 +38,7 @@ import { depthOf, type Row, rowsOf } from "./rows";
 import { Seam } from "./seam";
 import { SizePanel } from "./size-panel";
 import { useBench } from "./store";
-import { useMarks, useSkin } from "./use-mesh";
+import { useDeviation, useMarks, useSkin } from "./use-mesh";
 import { verdictOf } from "./verdict";
 import { DIRECTIONS, ViewTools } from "./view-tools";
 
@@ -64,6 +65,7 @@ const KEYS: readonly KeyLine[] = [
   ["V", "Next piece"],
   ["X Y", "Hide the piece, only this piece"],
   ["E", "Every piece shown"],
+  ["K", "What changed since the revision before"],
   ["Z", "Soundings: the depths drawn"],
   ["J", "All materials, judged"],
   ["O", "Back to the orders"],
@@ -121,8 +123,13 @@ function Bench({ id, onKeys }: { id: number; onKeys: () => void }) {
   const held = useHeldKey("q");
   const back = (held || pressed) && before !== undefined;
   const skin = useSkin(shown);
-  const earlier = useSkin(back ? before.id : null);
-  const wasSkin = back && !earlier.isPlaceholderData ? earlier.data : undefined;
+  const changing = bench.changes && before !== undefined;
+  const earlier = useSkin(back || changing ? before.id : null);
+  const earlierSkin = earlier.isPlaceholderData ? undefined : earlier.data;
+  const wasSkin = back ? earlierSkin : undefined;
+  const nowSkin = skin.isPlaceholderData ? undefined : skin.data;
+  const deviation =
+    useDeviation(changing ? nowSkin : undefined, changing ? earlierSkin : undefined).data ?? null;
   const marks = useMarks(shown);
   const materials = useMaterials().data ?? [];
   const fits = revision?.id === shown && !skin.isPlaceholderData && !wasSkin;
@@ -137,7 +144,7 @@ function Bench({ id, onKeys }: { id: number; onKeys: () => void }) {
     [revision, question],
   );
   const chart = useChart(revision?.id === shown ? revision : undefined, question);
-  const soundings = fits ? chart.soundings : null;
+  const soundings = fits && !changing ? chart.soundings : null;
   const hasMarks = question !== undefined && question.key !== "size";
   const chosen = rows.find((row) => row.number === bench.chosen);
   const job = item.job;
@@ -227,6 +234,9 @@ function Bench({ id, onKeys }: { id: number; onKeys: () => void }) {
       if (bench.piece !== null) bench.showOnly(bench.piece);
     },
     e: bench.showAll,
+    k: () => {
+      if (before) bench.showChanges();
+    },
     z: () => {
       if (chart.sounded) bench.chart();
     },
@@ -321,13 +331,21 @@ function Bench({ id, onKeys }: { id: number; onKeys: () => void }) {
               looks={looks}
               flight={bench.flight}
               soundings={soundings}
+              deviation={changing ? deviation : null}
               limit={chart.limit}
               probe={soundings && bench.probe}
             />
           ) : (
             <InsteadOfView problem={item.problem || skin.error?.message} job={job} />
           )}
-          {skin.data && <ViewTools onBack={before ? setPressed : null} sounded={chart.sounded} />}
+          {skin.data && (
+            <ViewTools
+              onBack={before ? setPressed : null}
+              changed={before !== undefined}
+              sounded={chart.sounded}
+            />
+          )}
+          {changing && <ChangesLegend deviation={deviation} before={`revision ${before.number}`} />}
           {skin.data && soundings && revision?.sheet && (
             <Legend
               skin={skin.data}

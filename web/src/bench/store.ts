@@ -17,6 +17,8 @@ type Store = {
   /** The chosen piece, by the number of its shell. */
   piece: number | null;
   flight: Flight;
+  /** Whether what a revision changed is drawn. */
+  changes: boolean;
   /** Whether the depths are drawn while walls are looked at; the limit tried out; the probe. */
   charted: boolean;
   limit: number | null;
@@ -34,6 +36,7 @@ type Store = {
   showOnly: (shell: number) => void;
   showAll: () => void;
   goTo: (box: [number[], number[]], facing: number[]) => void;
+  showChanges: () => void;
   chart: () => void;
   tryLimit: (limit: number) => void;
   setProbe: (probe: Probe | null) => void;
@@ -48,6 +51,7 @@ const start = {
   looks: { seeThrough: false, triangles: false, insideMarked: true, tinted: true },
   sight: ALL_SHOWN,
   piece: null,
+  changes: false,
   charted: true,
   limit: null,
   probe: null,
@@ -87,6 +91,7 @@ export const useBench = create<Store>((set) => ({
   showAll: () => set({ sight: ALL_SHOWN }),
   toggle: (look) => set(({ looks }) => ({ looks: { ...looks, [look]: !looks[look] } })),
   look: (to) => set(({ flight }) => ({ flight: { turn: flight.turn + 1, to } })),
+  showChanges: () => set(({ changes }) => ({ changes: !changes, probe: null })),
   chart: () => set(({ charted }) => ({ charted: !charted, probe: null })),
   tryLimit: (limit) => set({ limit }),
   setProbe: (probe) => set({ probe }),

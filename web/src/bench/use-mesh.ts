@@ -1,6 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { bytes } from "../api/client";
-import { loadSkin } from "../viewer/load-skin";
+import { measureDeviation } from "../viewer/deviation";
+import { type LoadedSkin, loadSkin } from "../viewer/load-skin";
 import { unpackMarks } from "../viewer/skin";
 import { unpackSoundings } from "../viewer/soundings";
 
@@ -28,6 +29,17 @@ export const useSoundings = (revision: number | null) =>
     structuralSharing: false,
     ...KEEP,
   });
+
+/** How far the shown skin is from an earlier revision's; measured only while it is asked for. */
+export function useDeviation(now: LoadedSkin | undefined, then: LoadedSkin | undefined) {
+  return useQuery({
+    queryKey: ["deviation", now?.geometry.uuid, then?.geometry.uuid],
+    queryFn: ({ signal }) => measureDeviation(now!, then!, signal),
+    enabled: now !== undefined && then !== undefined,
+    structuralSharing: false,
+    ...KEEP,
+  });
+}
 
 export const useMarks = (revision: number | null) =>
   useQuery({

@@ -25,10 +25,12 @@ const line = "flex w-full items-center justify-between gap-6 px-2.5 py-1.5 text-
 export function ViewTools(props: {
   /** Shows the revision before as long as it is held; null if there is none. */
   onBack: ((held: boolean) => void) | null;
+  /** Whether there is a revision before, to tell what changed since. */
+  changed: boolean;
   /** Whether depths can be drawn. */
   sounded: boolean;
 }) {
-  const { looks, toggle, look, charted, chart } = useBench();
+  const { looks, toggle, look, charted, chart, changes, showChanges } = useBench();
   return (
     <div
       role="toolbar"
@@ -70,6 +72,11 @@ export function ViewTools(props: {
       {props.sounded && (
         <Switch on={charted} onClick={chart} letter="Z">
           Soundings
+        </Switch>
+      )}
+      {props.changed && (
+        <Switch on={changes} onClick={showChanges} letter="K">
+          What changed
         </Switch>
       )}
       {props.onBack && (

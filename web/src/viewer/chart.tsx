@@ -2,7 +2,8 @@ import { useThree } from "@react-three/fiber";
 import { useEffect, useMemo } from "react";
 import type { Sight } from "./shells";
 import type { Skin } from "./skin";
-import { chartMaterial, chartOf, type Soundings } from "./soundings";
+import { tintedBy } from "./depth-material";
+import { BANDS, chartOf, DEPTHS, type Soundings } from "./soundings";
 
 /** The skin as a chart of depths. */
 export function Chart(props: {
@@ -14,14 +15,14 @@ export function Chart(props: {
 }) {
   const { skin, soundings, sight, limit, seeThrough } = props;
   const invalidate = useThree((state) => state.invalidate);
-  const material = useMemo(chartMaterial, []);
+  const material = useMemo(() => tintedBy("depth", DEPTHS, BANDS, true), []);
   const geometry = useMemo(() => chartOf(skin, soundings, sight), [skin, soundings, sight]);
   useEffect(() => {
     invalidate();
     return () => geometry.dispose();
   }, [geometry, invalidate]);
   useEffect(() => {
-    (material.userData as { limit: { value: number } }).limit.value = limit;
+    (material.userData as { unit: { value: number } }).unit.value = limit;
     material.transparent = seeThrough;
     material.opacity = seeThrough ? 0.4 : 1;
     material.depthWrite = !seeThrough;

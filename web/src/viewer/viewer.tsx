@@ -2,6 +2,7 @@ import { Canvas, useThree } from "@react-three/fiber";
 import { useCallback, useEffect, useMemo, useRef } from "react";
 import * as THREE from "three";
 import { Chart } from "./chart";
+import { Changes, type Deviation } from "./deviation";
 import { useFineness } from "./fineness";
 import { LabelDriver, LabelLayer, type Label } from "./labels";
 import type { LoadedSkin } from "./load-skin";
@@ -45,6 +46,8 @@ type Props = {
   /** The chart of depths instead of the plain skin, and the limit drawn on it. */
   soundings: Soundings | null;
   limit: number;
+  /** The skin tinted by what changed instead. */
+  deviation: Deviation | null;
   /** A line into the model, where its thickness was probed. */
   probe: Probe | null;
 };
@@ -81,7 +84,9 @@ export function Viewer(props: Props) {
         tabIndex={-1}
       >
         <Lights />
-        {soundings ? (
+        {props.deviation?.of === skin ? (
+          <Changes deviation={props.deviation} sight={sight} />
+        ) : soundings ? (
           <Chart
             skin={skin}
             soundings={soundings}

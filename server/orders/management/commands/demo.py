@@ -10,7 +10,7 @@ from bench.files import keep_file
 from bench.models import Job
 from caulkcore.sheets import usual_sheets
 from django.contrib.auth.models import User
-from django.core.management.base import BaseCommand
+from django.core.management.base import BaseCommand, CommandParser
 from django.db import transaction
 from django.utils import timezone
 from materials.models import Machine, Material
@@ -34,9 +34,14 @@ class Command(BaseCommand):
 
     help = __doc__ or ""
 
+    def add_arguments(self, parser: CommandParser) -> None:
+        """Which items are wanted; all by default."""
+        parser.add_argument("--only", nargs="*", metavar="NAME")
+
     def handle(self, *args: Any, **options: Any) -> None:
         if User.objects.exists():
             return
+        wanted = options["only"]
         from harbour.orders import orders
 
         with transaction.atomic(), tempfile.TemporaryDirectory() as folder:
@@ -51,6 +56,9 @@ class Command(BaseCommand):
                 Machine.objects.create(name=name, process=process, x=x, y=y, z=z)
             now = timezone.now().replace(minute=0, second=0, microsecond=0)
             for demo in orders():
+                items = [one for one in demo.items if not wanted or one.name in wanted]
+                if not items:
+                    continue
                 customer, _ = Customer.objects.get_or_create(name=demo.customer)
                 order = Order.objects.create(
                     number=demo.number,
@@ -58,7 +66,7 @@ class Command(BaseCommand):
                     due=now + timedelta(hours=demo.hours),
                     note=demo.note,
                 )
-                for one in demo.items:
+                for one in items:
                     path = one.write(Path(folder))
                     item = Item.objects.create(
                         order=order,
