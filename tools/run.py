@@ -180,10 +180,20 @@ def _checks() -> None:
         [str(PYTHON), "-m", "ruff", "format", "--check", "."],
         [str(PYTHON), "-m", "mypy", "core/caulkcore", "server"],
     ]
-    for command in python:
-        if subprocess.run(command, cwd=ROOT, env=environment(), check=False).returncode:
-            raise Trouble(f"{command[2]} is not content.")
-    for script in ("lint", "test"):
-        npm = ["npm", "run", "--silent", script]
-        if subprocess.run(npm, cwd=ROOT / "web", env=provide.node(), check=False).returncode:
-            raise Trouble(f"npm run {script} is not content.")
+    # the front end's run beside, and are shown when they are done
+    log = ROOT / ".stamps" / "checks-of-the-front-end.log"
+    with log.open("w") as out:
+        web = subprocess.Popen(
+            ["npm", "run", "--silent", "check"], cwd=ROOT / "web", env=provide.node(), stdout=out,
+            stderr=subprocess.STDOUT,
+        )  # fmt: skip
+    try:
+        for command in python:
+            if subprocess.run(command, cwd=ROOT, env=environment(), check=False).returncode:
+                raise Trouble(f"{command[2]} is not content.")
+        web.wait()
+    finally:
+        end(web)
+    print(log.read_text(), flush=True)
+    if web.returncode:
+        raise Trouble("npm run check is not content.")

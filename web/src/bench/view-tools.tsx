@@ -76,7 +76,7 @@ export function ViewTools(props: {
       )}
       {props.changed && (
         <Switch on={changes} onClick={showChanges} letter="K">
-          What changed
+          Changes
         </Switch>
       )}
       {props.onBack && (
