@@ -307,6 +307,10 @@ CUT = {
     # a fillet leaves no alarm, nor does a groove with sloping sides
     "fillet": (BASE + (block(20, 4, 4) - rod(30, 2, 64).rotate((0, 90, 0)).translate(
         (-15, 2, 2))).translate((0, -8, 7)), 0.5, 0.5, {}),
+    "crease": (
+        BASE - Solid.hull(block(30, 1.6, 0.01).translate((0, 0, 5))
+                          + block(30, 0.001, 0.01).translate((0, 0, 2))), 0.5, 0.5, {},
+    ),
     "vee": (BASE - block(30, 3, 3).rotate((45, 0, 0)).translate((0, 0, 5)), 0.5, 0.5, {}),
 }  # fmt: skip
 

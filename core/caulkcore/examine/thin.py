@@ -32,6 +32,8 @@ _DANGER = {
 
 DETAIL = 2.0
 """What stands out, or is cut in, by at most so many times its thickness is detail, not a wall."""
+CREASE = 0.4
+"""A gap whose narrow parts are less of its wide parts is a crease, and no slit."""
 RELIEF, ENGRAVING, GAP = "fine-relief", "fine-engraving", "narrow-gaps"
 TITLES = {kind: title for kind, _, _, title in _KINDS} | {
     RELIEF: "Raised detail",
@@ -114,9 +116,19 @@ def tight_gaps(gaps: Walls, sheet: RuleSheet, meant: Array) -> dict[str, list[La
     ):
         if limit:
             regions = gaps.regions(limit)
-            rows = np.flatnonzero(is_detail(regions) == shallow)
+            rows = np.flatnonzero((is_detail(regions) == shallow) & ~_taper(gaps, regions))
             found[kind] = _meant(gaps, limit, regions, rows, meant)
     return {kind: lacks for kind, lacks in found.items() if lacks}
+
+
+def _taper(gaps: Walls, regions: Regions) -> Array:
+    """Which gaps run out to nothing, as creases do, rather than having two sides of their own."""
+    told = np.zeros(len(regions), dtype=bool)
+    for row in range(len(regions)):
+        width = gaps.depths.wall[regions.samples[row]]
+        narrow, wide = np.percentile(width, (10, 90))
+        told[row] = narrow < CREASE * wide
+    return told
 
 
 def _meant(walls: Walls, limit: float, regions: Regions, rows: Array, meant: Array) -> list[Lack]:
