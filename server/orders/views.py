@@ -1,5 +1,7 @@
 """Orders, items, and files as they come in."""
 
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 
@@ -10,7 +12,7 @@ from caulkcore.formats import READERS, suffix_of
 from config.errors import TooLarge
 from django.conf import settings
 from django.core.files.storage import default_storage
-from django.db import IntegrityError, transaction
+from django.db import IntegrityError, connection, transaction
 from django.db.models import Prefetch, QuerySet
 from django.http import FileResponse
 from django.shortcuts import get_object_or_404
@@ -135,6 +137,15 @@ class ItemsView(generics.ListAPIView[Item]):
         return items()
 
 
+@contextmanager
+def _at_one_moment() -> Iterator[None]:
+    """What is read within is as it was at one moment, however many queries that takes."""
+    with transaction.atomic():
+        with connection.cursor() as cursor:
+            cursor.execute("SET TRANSACTION ISOLATION LEVEL REPEATABLE READ, READ ONLY")
+        yield
+
+
 class ItemView(generics.RetrieveUpdateAPIView[Item]):
     """One item with its revisions."""
 
@@ -143,6 +154,11 @@ class ItemView(generics.RetrieveUpdateAPIView[Item]):
 
     def get_queryset(self) -> QuerySet[Item]:
         return items().prefetch_related("revisions__made_by")
+
+    def retrieve(self, request: Request, *args: Any, **kwargs: Any) -> Response:
+        """The item; a revision that is entered meanwhile is there and current, or neither."""
+        with _at_one_moment():
+            return super().retrieve(request, *args, **kwargs)
 
 
 class ReceivedView(APIView):

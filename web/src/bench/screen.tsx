@@ -143,10 +143,10 @@ function Bench({ id, onKeys }: { id: number; onKeys: () => void }) {
     () => (revision && question ? rowsOf(revision, question) : []),
     [revision, question],
   );
-  const chart = useChart(revision?.id === shown ? revision : undefined, question);
+  const chosen = rows.find((row) => row.number === bench.chosen);
+  const chart = useChart(revision?.id === shown ? revision : undefined, question, chosen);
   const soundings = fits && !changing ? chart.soundings : null;
   const hasMarks = question !== undefined && question.key !== "size";
-  const chosen = rows.find((row) => row.number === bench.chosen);
   const job = item.job;
   const ordered = materials.find((one) => one.id === item.material);
   const busy = isOpen(job);

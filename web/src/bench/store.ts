@@ -75,7 +75,7 @@ export const useBench = create<Store>((set) => ({
   ...start,
   flight: { turn: 0, to: "whole" },
   open: (question) => set((store) => open(question, store)),
-  choose: (chosen) => set({ chosen }),
+  choose: (chosen) => set({ chosen, limit: null }),
   view: (viewing) => set({ viewing, chosen: null, sight: ALL_SHOWN, piece: null, probe: null }),
   choosePiece: (piece) => set({ piece }),
   hide: (shell) =>

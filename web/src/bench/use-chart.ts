@@ -1,5 +1,6 @@
 import type { Question, Revision } from "../api/client";
 import type { Soundings } from "../viewer/soundings";
+import { limitOf, type Row } from "./rows";
 import { useBench } from "./store";
 import { useSoundings } from "./use-mesh";
 
@@ -8,18 +9,25 @@ export type Chart = {
   sounded: boolean;
   /** The depths, when they are to be drawn and have come. */
   soundings: Soundings | null;
-  /** The line on the chart: what was tried out, or what the sheet asks of a wall standing free. */
+  /**
+   * The line on the chart: what was tried out, what the chosen place is held against, or what the
+   * sheet asks of a wall standing free.
+   */
   limit: number;
 };
 
 /** The chart of depths that goes with a revision while its walls are looked at. */
-export function useChart(revision: Revision | undefined, question: Question | undefined): Chart {
+export function useChart(
+  revision: Revision | undefined,
+  question: Question | undefined,
+  chosen: Row | undefined,
+): Chart {
   const { charted, limit } = useBench();
   const sounded = question?.key === "walls" && revision?.sounded === true;
   const soundings = useSoundings(sounded && charted ? revision.id : null).data ?? null;
   return {
     sounded,
     soundings: sounded && charted ? soundings : null,
-    limit: limit ?? revision?.sheet?.wall_free ?? 1,
+    limit: limit ?? (sounded && chosen ? limitOf(chosen) : null) ?? revision?.sheet?.wall_free ?? 1,
   };
 }

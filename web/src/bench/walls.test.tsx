@@ -4,6 +4,7 @@ import { beforeEach, describe, expect, it, vi } from "vitest";
 import type { Material, Report } from "../api/client";
 import { show } from "../tests/dom";
 import { finding, revision, rules } from "../tests/makers";
+import { depthOf, limitOf } from "./rows";
 import { useBench } from "./store";
 import { faultText, scaleText, Suits } from "./suits";
 import { WallsHead } from "./walls-head";
@@ -104,5 +105,25 @@ describe("the head of walls", () => {
     expect(onJudge).toHaveBeenCalledTimes(2);
     await changed.user.click(screen.getByText("All materials"));
     expect(useBench.getState().suits).toBe(true);
+  });
+});
+
+describe("a thin place", () => {
+  const row = (measure: string) => {
+    const found = finding("thin-walls", "call", "Wall");
+    found.spots[0]!.measure = measure;
+    return { number: 1, finding: found, spot: found.spots[0]!, place: 1, mark: 0 };
+  };
+
+  it("tells its depth and what it is held against", () => {
+    expect(depthOf(row("0.45 of 0.90 mm"))).toBe("0.45");
+    expect(limitOf(row("0.45 of 0.90 mm"))).toBe(0.9);
+    expect(limitOf(row("no worse than these"))).toBeNull();
+  });
+
+  it("puts away a limit that was tried out when it is chosen", () => {
+    useBench.getState().tryLimit(2);
+    useBench.getState().choose(1);
+    expect(useBench.getState().limit).toBeNull();
   });
 });
