@@ -147,14 +147,14 @@ def _enter(job: Job, folder: Path, answer: dict[str, Any]) -> None:
             enter(job, folder, answer)
             _end(job, Job.State.DONE, "")
         return
-    soundings = folder / "soundings"
+    soundings, material = folder / "soundings", job.material
     fields = {
         "mesh_path": keep_file(folder / "mesh.npz", ".npz"),
         "skin_path": keep_file(folder / "skin", ".skin"),
         "marks_path": keep_file(folder / "marks", ".marks"),
         "soundings_path": keep_file(soundings, ".soundings") if soundings.exists() else "",
-        "material": job.material,
-        "rules": job.material.rules,
+        "material": material,
+        "rules": material.rules,
         "report": answer["report"],
         "unit": answer["unit"],
         "account": answer.get("account"),
@@ -178,10 +178,10 @@ def _enter(job: Job, folder: Path, answer: dict[str, Any]) -> None:
             **fields,
         )
         item.problem = ""
-        if item.material != job.material:
+        if item.material != material:
             # what was accepted in one material was not accepted in another
             item.waivers.filter(kind__in=KINDS_BY_MATERIAL).delete()
-            item.material = job.material
+            item.material = material
         item.save(update_fields=["current", "problem", "material"])
         _end(job, Job.State.DONE, "")
 

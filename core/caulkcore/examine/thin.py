@@ -55,6 +55,11 @@ class Lack:
         """The least in it, mm."""
         return float(self.regions.thickness[self.row])
 
+    @property
+    def rank(self) -> float:
+        """How much is lacking, of the limit: findings list the greatest first."""
+        return 1 - self.thickness / self.limit
+
 
 def lacking(
     walls: Walls, sheet: RuleSheet, meant: Array, scale: float = 1.0
@@ -164,7 +169,7 @@ def _finding(walls: Walls, sheet: RuleSheet, kind: str, chosen: list[Lack]) -> F
         np.concatenate([one.regions.samples[one.row] for one in chosen]),
         np.cumsum([0, *(len(one.regions.samples[one.row]) for one in chosen)]),
     )
-    lacks = np.array([1 - one.thickness / one.limit for one in chosen])
+    lacks = np.array([one.rank for one in chosen])
 
     def place(i: int) -> Place:
         regions, row = chosen[i].regions, chosen[i].row

@@ -69,9 +69,9 @@ def build_up(
         raise RefusedRemedy(f"A wall can be built up to from {LEAST:g} to {MOST:g} mm.")
     progress.step("Sounding the walls", 0.0)
     walls, thin = _thin(mesh, kind, to, sheet, progress.part(0.0, 0.3))
-    order = by_rank(np.array([1 - one.thickness / one.limit for one in thin]))
+    order = by_rank(np.array([one.rank for one in thin]))
     chosen = [thin[i] for i in chosen_numbers(order, places).tolist()]
-    goals = [max(one.limit, to or 0.0) if to is None else to for one in chosen]
+    goals = [one.limit if to is None else to for one in chosen]
     some = [i for i, one in enumerate(chosen) if one.thickness < goals[i]]
     if not some:
         return Outcome(mesh, left=("No wall is thinner than that.",))

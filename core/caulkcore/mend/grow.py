@@ -53,7 +53,7 @@ def grown(zone: Zone, side: Side, without: set[int]) -> Built:
     """Move the walls out, but for some of them; tells which of them cannot be."""
     faces, mine, goal = zone.mesh.faces, zone.region, zone.goal
     live = ~np.isin(mine, list(without))
-    before = _sounded(zone, zone.mesh.vertices)
+    before = _before(zone, zone.normals)
     share, blocked = _shares(zone, before, live, mine, side)
     if blocked:
         return Built(zone.mesh, blocked)
@@ -89,12 +89,22 @@ def grown(zone: Zone, side: Side, without: set[int]) -> Built:
     return Built(Mesh(vertices, faces).compact(), {})
 
 
-def _sounded(zone: Zone, vertices: Array, outside: bool = False) -> Depths:
-    """Thickness at the corners asked about; the air outside them instead, if wanted."""
+def _before(zone: Zone, normals: Array, most: float | None = None) -> Depths:
+    """Thickness where it is asked for before anything moves; the air there, by turned normals."""
+    most = _reach(zone) if most is None else most
+    points = zone.points(zone.mesh.vertices)
+    return measure(zone.tree, points, normals[zone.face], zone.face, most)
+
+
+def _sounded(zone: Zone, vertices: Array) -> Depths:
+    """The same thickness on the moved surface."""
     tree = Tree.of(vertices, zone.mesh.faces)
     normals = face_normals(vertices, zone.mesh.faces)[zone.face]
-    most = 2.5 * float(zone.goal.max())
-    return measure(tree, zone.points(vertices), -normals if outside else normals, zone.face, most)
+    return measure(tree, zone.points(vertices), normals, zone.face, _reach(zone))
+
+
+def _reach(zone: Zone) -> float:
+    return 2.5 * float(zone.goal.max())
 
 
 def _shares(
@@ -123,10 +133,8 @@ def _looks_in(zone: Zone) -> Array:
 
     A side is what goes on smoothly; it looks in if most of it sees the model before it.
     """
-    tree = Tree.of(zone.mesh.vertices, zone.mesh.faces)
-    normals = face_normals(zone.mesh.vertices, zone.mesh.faces)[zone.face]
     most = float(np.linalg.norm(np.ptp(zone.mesh.vertices, axis=0)))
-    ahead = measure(tree, zone.points(zone.mesh.vertices), -normals, zone.face, most).ray < most
+    ahead = _before(zone, -zone.normals, most).ray < most
     nodes = zone.pushed[:, 0]
     inside = np.isin(zone.links, nodes).all(axis=1)
     label = components(zone.links[inside].astype(np.int32), zone.nodes)[nodes]
@@ -138,13 +146,12 @@ def _looks_in(zone: Zone) -> Array:
 
 def _air(zone: Zone, out: Array, mine: Array) -> dict[int, str]:
     """Walls that would grow into what stands before them."""
-    before = _sounded(zone, zone.mesh.vertices, outside=True)
+    before = _before(zone, -zone.normals)
     gap = before.ray
     # what is before it may come nearer by as much
     stays = gap - 2 * out
     floor = np.minimum(gap, _AIR * zone.goal)
-    normals = face_normals(zone.mesh.vertices, zone.mesh.faces)
-    against = np.einsum("ij,ij->i", normals[zone.face], normals[before.contact])
+    against = np.einsum("ij,ij->i", zone.normals[zone.face], zone.normals[before.contact])
     facing = (before.contact >= 0) & (against <= np.cos(OPPOSITE))
     tight = facing & (out > 0) & (stays < floor - 1e-9)
     told = {}

@@ -1,12 +1,14 @@
 """The part of a surface where walls are thin, made ready to be moved."""
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 from scipy.spatial import cKDTree
 
 from ..examine.thin import Lack
 from ..kernels.edges import components, fans_of_joins
+from ..kernels.tree import Tree
 from ..mesh import Array, Mesh, face_areas, face_normals
 from ..topology import Topology
 from ..walls import Walls
@@ -40,9 +42,8 @@ class Zone:
         beside a wall, only where it comes out too thin.
     pushed : ndarray, shape (c, 3)
         The nodes that go out if it is too thin there: the corner's three times, or all three.
-    node : ndarray, shape (3 m,)
-        What each corner belongs to: corners at a vertex whose faces go on from one another.
     nodes : int
+        How many there are; the corners at a vertex whose faces go on from one another are one.
     vertex : ndarray, shape (nodes,)
     normal : ndarray, shape (nodes, 3)
     links, lengths : ndarray, shape (k, 2), (k,)
@@ -56,7 +57,6 @@ class Zone:
     goal: Array
     leads: Array
     pushed: Array
-    node: Array
     nodes: int
     vertex: Array
     normal: Array
@@ -124,17 +124,30 @@ class Zone:
         return Zone(
             mesh, asked // 4, weights.reshape(-1, 3)[asked], region[asked],
             np.array(goals)[region[asked]], leads[asked], grid[asked[:, None] // 4, corner],
-            node, len(roots), faces.reshape(-1)[roots].astype(np.int64), normal, links, lengths,
+            len(roots), faces.reshape(-1)[roots].astype(np.int64), normal, links, lengths,
         )  # fmt: skip
+
+    @cached_property
+    def tree(self) -> Tree:
+        """Over the surface before anything moves."""
+        return Tree.of(self.mesh.vertices, self.mesh.faces)
+
+    @cached_property
+    def normals(self) -> Array:
+        """Of its faces, shape (m, 3)."""
+        return face_normals(self.mesh.vertices, self.mesh.faces)
 
     def points(self, vertices: Array) -> Array:
         """Where thickness is asked for, on a moved surface."""
         return np.einsum("ij,ijk->ik", self.weights, vertices[self.mesh.faces[self.face]])
 
 
-def level_joins(topology: Topology) -> tuple[Array, Array]:
-    """Half-edges over which the surface goes on smoothly, in pairs, and the faces' normals."""
+def level_joins(topology: Topology, least: float = _SMOOTH) -> tuple[Array, Array]:
+    """Half-edges over which the surface goes on smoothly, in pairs, and the faces' normals.
+
+    That is where the cosine of the angle between the normals is over `least`.
+    """
     normals = face_normals(topology.mesh.vertices, topology.faces)
     joins = two_face_joins(topology)
     level = np.einsum("ij,ij->i", normals[joins[:, 0] // 3], normals[joins[:, 1] // 3])
-    return joins[level > _SMOOTH], normals
+    return joins[level > least], normals

@@ -8,7 +8,7 @@ from ..kernels.edges import components
 from ..mesh import Array, Mesh, face_normals
 from ..polygons import in_plane
 from ..topology import Topology
-from .part import two_face_joins
+from .thin_zone import level_joins
 
 _TURNS = 12
 _FOLDED = 0.1
@@ -49,10 +49,8 @@ def folded(before: Array, after: Array, faces: Array) -> Array:
 def _redrawn(before: Array, after: Array, faces: Array, turned: Array) -> tuple[Array, Array]:
     """Flat parts with folded faces, divided anew within their rims; inner vertices are left out."""
     topology = Topology(Mesh(before, faces))
-    normals = face_normals(before, faces)
-    joins = two_face_joins(topology)
-    level = np.einsum("ij,ij->i", normals[joins[:, 0] // 3], normals[joins[:, 1] // 3])
-    part = components(joins[level > _FLAT] // 3, len(faces))
+    joins, normals = level_joins(topology, _FLAT)
+    part = components(joins // 3, len(faces))
     mine = np.flatnonzero(np.isin(part, part[turned]))
     new, origins, gone = [], [], np.zeros(len(faces), dtype=bool)
     groups = Groups.by_label(part[mine], mine)

@@ -1,8 +1,7 @@
 import { useVirtualizer } from "@tanstack/react-virtual";
-import { useEffect, useRef, useState } from "react";
+import { useEffect, useRef } from "react";
 import type { Operation } from "../api/client";
-import { Button } from "../ui/button";
-import { inputLook } from "../ui/field";
+import { Reason } from "../ui/reason";
 import { Remedy, type OnRun } from "./remedy";
 import type { Row } from "./rows";
 
@@ -104,29 +103,14 @@ function Accept(props: {
   reason: string | undefined;
   onAccept: ((reason: string) => void) | null;
 }) {
-  const [reason, setReason] = useState("");
   if (props.reason) return <p className="mt-2">Accepted: “{props.reason}”</p>;
   return (
-    <form
-      className="mt-2 flex gap-2"
-      onSubmit={(event) => {
-        event.preventDefault();
-        props.onAccept?.(reason.trim());
-      }}
-    >
-      <input
-        aria-label="Reason to accept it as it is"
-        className={inputLook}
-        placeholder="Accept as it is, because…"
-        minLength={3}
-        maxLength={1000}
-        required
-        value={reason}
-        onChange={(event) => setReason(event.target.value)}
-      />
-      <Button type="submit" disabled={!props.onAccept}>
-        Accept
-      </Button>
-    </form>
+    <Reason
+      label="Reason to accept it as it is"
+      placeholder="Accept as it is, because…"
+      says="Accept"
+      className="mt-2"
+      onReason={props.onAccept}
+    />
   );
 }

@@ -1,7 +1,6 @@
 import { useState } from "react";
 import type { Report, Revision } from "../api/client";
-import { Button } from "../ui/button";
-import { inputLook } from "../ui/field";
+import { Reason } from "../ui/reason";
 
 type Verdict = Report["verdicts"][number];
 type Fault = Verdict["faults"][number];
@@ -87,40 +86,18 @@ export function Suits({ revision, ordered, onTake }: Props) {
                 {scaleText(one) && <span className="block">{scaleText(one)}</span>}
               </button>
               {on && !mine && (
-                <Take name={one.name} onTake={onTake && ((why) => onTake(one.key, why))} />
+                <Reason
+                  label={`Reason to take ${one.name}`}
+                  placeholder="Because the customer…"
+                  says="Take this"
+                  className="px-3 pb-3"
+                  onReason={onTake && ((why) => onTake(one.key, why))}
+                />
               )}
             </li>
           );
         })}
       </ul>
     </div>
-  );
-}
-
-/** The decision to make it of another material than was ordered. */
-function Take(props: { name: string; onTake: ((why: string) => void) | null }) {
-  const [why, setWhy] = useState("");
-  return (
-    <form
-      className="flex gap-2 px-3 pb-3"
-      onSubmit={(event) => {
-        event.preventDefault();
-        props.onTake?.(why.trim());
-      }}
-    >
-      <input
-        aria-label={`Reason to take ${props.name}`}
-        className={inputLook}
-        placeholder="Because the customer…"
-        minLength={3}
-        maxLength={1000}
-        required
-        value={why}
-        onChange={(event) => setWhy(event.target.value)}
-      />
-      <Button type="submit" disabled={!props.onTake}>
-        Take this
-      </Button>
-    </form>
   );
 }

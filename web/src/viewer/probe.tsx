@@ -3,7 +3,7 @@ import { useEffect, useMemo } from "react";
 import * as THREE from "three";
 import type { MeshBVH } from "three-mesh-bvh";
 import type { Hit } from "./picking";
-import type { Skin } from "./skin";
+import { type Skin, triangleOf } from "./skin";
 import { DEEP, sampleAt, type Soundings } from "./soundings";
 
 /** A point of the skin whose thickness was asked for; lengths in mm. */
@@ -20,13 +20,9 @@ export type Probe = {
 export function probeAt(skin: Skin, soundings: Soundings, hit: Hit): Probe {
   const local = hit.at.clone().sub(skin.middle);
   const sample = sampleAt(skin, soundings, hit.face, local);
-  const [a, b, c] = [0, 1, 2].map((i) =>
-    new THREE.Vector3().fromArray(skin.positions, skin.corners[hit.face * 3 + i]! * 3),
-  ) as [THREE.Vector3, THREE.Vector3, THREE.Vector3];
-  const normal = new THREE.Triangle(a, b, c).getNormal(new THREE.Vector3());
   return {
     at: hit.at,
-    normal,
+    normal: triangleOf(skin, hit.face).getNormal(new THREE.Vector3()),
     ball: soundings.ball[sample]!,
     ray: soundings.ray[sample]!,
     most: soundings.most,

@@ -84,6 +84,15 @@ function cornersOf(bytes: Uint8Array, count: number): Uint32Array {
   return corners;
 }
 
+/** A face, from the middle of the skin. */
+export function triangleOf({ positions, corners }: Skin, face: number): THREE.Triangle {
+  const made = new THREE.Triangle();
+  made.a.fromArray(positions, corners[face * 3]! * 3);
+  made.b.fromArray(positions, corners[face * 3 + 1]! * 3);
+  made.c.fromArray(positions, corners[face * 3 + 2]! * 3);
+  return made;
+}
+
 /** Tints that tell shells apart; see `materials.ts`. */
 export const TINTS = 6;
 

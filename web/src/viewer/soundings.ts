@@ -1,6 +1,6 @@
 import * as THREE from "three";
 import { isHidden, type Sight } from "./shells";
-import { magicOf, type Skin } from "./skin";
+import { magicOf, type Skin, triangleOf } from "./skin";
 
 /** Thickness all over a mesh as the server packs it; see `packing.py` in the core. */
 export type Soundings = {
@@ -56,11 +56,8 @@ export function sampleAt(
   face: number,
   at: THREE.Vector3,
 ): number {
-  const [a, b, c] = [0, 1, 2].map((i) =>
-    new THREE.Vector3().fromArray(skin.positions, skin.corners[face * 3 + i]! * 3),
-  ) as [THREE.Vector3, THREE.Vector3, THREE.Vector3];
   const weights = new THREE.Vector3();
-  THREE.Triangle.getBarycoord(at, a, b, c, weights);
+  triangleOf(skin, face).getBarycoord(at, weights);
   const k = parts[face]!;
   const s = Math.min(Math.max(weights.y, 0), 1) * k;
   const t = Math.min(Math.max(weights.z, 0), 1) * k;
@@ -174,21 +171,12 @@ function latticeMeans(wall: Float32Array, first: number, k: number): Float32Arra
 /** Area of the skin whose wall is thinner than a limit, mm². */
 export function thinArea(skin: Skin, soundings: Soundings, limit: number): number {
   const { parts, begin, wall } = soundings;
-  const triangle = new THREE.Triangle();
   let total = 0;
   for (let f = 0; f < parts.length; f++) {
     let thin = 0;
     for (let s = begin[f]!; s < begin[f + 1]!; s++) if (wall[s]! < limit) thin++;
     if (!thin) continue;
-    const [a, b, c] = [0, 1, 2].map((i) => skin.corners[f * 3 + i]! * 3) as [
-      number,
-      number,
-      number,
-    ];
-    triangle.a.fromArray(skin.positions, a);
-    triangle.b.fromArray(skin.positions, b);
-    triangle.c.fromArray(skin.positions, c);
-    total += (triangle.getArea() * thin) / parts[f]! ** 2;
+    total += (triangleOf(skin, f).getArea() * thin) / parts[f]! ** 2;
   }
   return total;
 }
