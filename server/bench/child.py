@@ -16,7 +16,7 @@ from pathlib import Path
 from typing import Any
 
 from caulkcore import CaulkError, Mesh, examine, mend, read, write
-from caulkcore.examine import Report, with_walls
+from caulkcore.examine import USUAL, Report, with_walls
 from caulkcore.formats import read_bytes
 from caulkcore.labels import Labels
 from caulkcore.mend import Account, run_operation
@@ -151,10 +151,12 @@ def _judge(source: Path, folder: Path, given: dict[str, Any], progress: Progress
 
 def _mend(source: Path, folder: Path, given: dict[str, Any], progress: Progress) -> dict[str, Any]:
     mesh, labels = _load(source)
-    outcome = mend(mesh, _unit(given), progress.part(0.0, 0.8))
+    rules = _rules(given)
+    limits = USUAL.of_material(rules["sheet"])
+    outcome = mend(mesh, _unit(given), progress.part(0.0, 0.8), limits=limits)
     if outcome.mesh is mesh:
         raise CaulkError(outcome.refused or "There is nothing to mend.")
-    after = with_walls(outcome.after, progress=progress.part(0.8, 0.95), **_rules(given))
+    after = with_walls(outcome.after, progress=progress.part(0.8, 0.95), **rules)
     labels = labels.carried(mesh, outcome.mesh) if labels else None
     result = _revision(after, folder, progress, labels)
     return {

@@ -58,13 +58,15 @@ def run_job(context: JobContext, job_id: int) -> None:
             return
         job.state, job.started, job.fraction = Job.State.RUNNING, timezone.now(), 0
         job.save()
+    # its rules as they hold now; the result names these, though they be edited meanwhile
+    material = job.material
     with tempfile.TemporaryDirectory(dir=_scratch(), prefix=f"job{job.id}-") as folder:
-        state, answer = _in_child(job, Path(folder), context.should_abort)
+        state, answer = _in_child(job, material, Path(folder), context.should_abort)
         if state == "again":
             Job.objects.filter(id=job.id).update(state=Job.State.WAITING, tries=job.tries - 1)
             run_job.defer(job_id=job.id)
         elif state == "done":
-            _enter(job, Path(folder), answer)
+            _enter(job, material, Path(folder), answer)
         else:
             with transaction.atomic():
                 _end(Job.objects.select_for_update().get(id=job.id), Job.State(state), answer)
@@ -76,10 +78,12 @@ def _scratch() -> Path:
     return folder
 
 
-def _in_child(job: Job, folder: Path, stopping: Callable[[], bool]) -> tuple[str, Any]:
+def _in_child(
+    job: Job, material: Material, folder: Path, stopping: Callable[[], bool]
+) -> tuple[str, Any]:
     """Run the child and watch it; returns how it ended and its answer."""
     sheets = list(Material.objects.exclude(rules=None).values_list("rules", flat=True))
-    given = {**job.parameters, "sheet": job.material.rules, "sheets": sheets}
+    given = {**job.parameters, "sheet": material.rules, "sheets": sheets}
     if job.base is None:
         stored, given["file_name"] = job.item.received_path, job.item.file_name
     else:
@@ -138,7 +142,7 @@ def _end(job: Job, state: Job.State, message: str) -> None:
         job.item.save(update_fields=["problem"])
 
 
-def _enter(job: Job, folder: Path, answer: dict[str, Any]) -> None:
+def _enter(job: Job, material: Material, folder: Path, answer: dict[str, Any]) -> None:
     """Store what the child made and end the job, all or nothing."""
     if job.kind == Job.Kind.RELEASE:
         from dispatch.release import enter
@@ -147,7 +151,7 @@ def _enter(job: Job, folder: Path, answer: dict[str, Any]) -> None:
             enter(job, folder, answer)
             _end(job, Job.State.DONE, "")
         return
-    soundings, material = folder / "soundings", job.material
+    soundings = folder / "soundings"
     fields = {
         "mesh_path": keep_file(folder / "mesh.npz", ".npz"),
         "skin_path": keep_file(folder / "skin", ".skin"),

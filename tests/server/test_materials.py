@@ -2,9 +2,12 @@
 
 from dataclasses import replace
 
+import numpy as np
 import pytest
+from bench import tasks
 from caulkcore.sheets import usual_sheet, usual_sheets
 from django.contrib.auth.models import User
+from harbour.breakers import without
 from makers import binary_stl, box, sphere
 from materials.models import Material
 from orders.models import Item
@@ -151,3 +154,27 @@ def test_walls_of_large_meshes_are_measured_when_asked(shop) -> None:
     assert "walls" in item.current.report["questions"]
     packed = b"".join(shop.client.get(f"/api/revisions/{item.current_id}/soundings"))
     assert packed[:4] == b"IKSD"
+
+
+def test_after_mending_the_size_is_still_judged_by_the_sheet(shop) -> None:
+    Material.take(replace(usual_sheet("sintered-nylon"), key="nylon", largest=(8, 8, 8)), None)
+    item = Item.objects.get(pk=take_in(shop, binary_stl(without(box(20), np.array([0])))))
+    assert shop.client.post(f"/api/items/{item.pk}/mend").status_code == 202
+    assert work().state == "done"
+    item.refresh_from_db()
+    assert item.current.number == 1
+    assert [f["kind"] for f in item.current.report["findings"]] == ["too-large"]
+
+
+def test_a_revision_names_the_rules_it_was_judged_by(shop, monkeypatch) -> None:
+    listen = tasks._listen
+
+    def edited_meanwhile(*given):
+        Material.take(replace(usual_sheet("sintered-nylon"), key="nylon", largest=(8, 8, 8)), None)
+        return listen(*given)
+
+    monkeypatch.setattr(tasks, "_listen", edited_meanwhile)
+    item = Item.objects.get(pk=take_in(shop, binary_stl(box(20))))
+    assert not item.current.report["findings"]
+    assert item.current.rules["largest"] != [8, 8, 8]
+    assert item.material.rules["largest"] == [8, 8, 8]

@@ -3,7 +3,7 @@
 from dataclasses import dataclass, replace
 from typing import Any, Literal
 
-from ..examine import ALL, Report, examine
+from ..examine import ALL, USUAL, Limits, Report, examine
 from ..kinds import noun
 from ..mesh import Mesh
 from ..progress import SILENT, Progress
@@ -117,6 +117,7 @@ def mend(
     voids: Literal["fill", "keep", "ask"] = "keep",
     sheet: float | None = None,
     recast: float | None = None,
+    limits: Limits = USUAL,
 ) -> Mended:
     """Mend all that can be mended without a decision.
 
@@ -140,12 +141,14 @@ def mend(
     recast : float, optional
         Detail size at which the whole may be recast if it is not tight otherwise, mm; by default
         it is not.
+    limits : Limits
+        What the reports measure against.
 
     Returns
     -------
     Mended
     """
-    given = (unit, unite, voids, sheet, recast)
+    given = (unit, unite, voids, sheet, recast, limits)
     first = _mend(mesh, progress.part(0.0, 0.9), *given)
     rounded = as_delivered(first.mesh)
     if first.refused is not None or rounded is first.mesh or examine(rounded, unit).tight:
@@ -169,10 +172,11 @@ def _mend(
     voids: Literal["fill", "keep", "ask"],
     sheet: float | None,
     recast: float | None,
+    limits: Limits,
 ) -> Mended:
     """Mend a mesh as it is, without a thought of rounding."""
-    before = examine(mesh, unit, progress.part(0.0, 0.15))
-    work = _Work(mesh, before, unit)
+    before = examine(mesh, unit, progress.part(0.0, 0.15), limits=limits)
+    work = _Work(mesh, before, unit, limits)
     for turn in range(_ROUNDS):
         known = work.mesh
         for position, (kind, name) in enumerate(SEQUENCE):
@@ -188,7 +192,7 @@ def _mend(
         if work.report.tight or work.mesh is known:
             break
     if work.mesh is not mesh:
-        work.report = examine(work.mesh, unit, progress.part(0.75, 0.82))
+        work.report = work.examined(work.mesh, progress=progress.part(0.75, 0.82))
     for turn in range(_AGAIN):
         known = work.mesh
         share = 0.82 + 0.08 * turn / _AGAIN
@@ -220,10 +224,16 @@ def _mend(
 class _Work:
     """The mesh as far as it is mended, with its report, the steps taken and what was left."""
 
-    def __init__(self, mesh: Mesh, report: Report, unit: UnitGuess) -> None:
-        self.mesh, self.report, self.unit = mesh, report, unit
+    def __init__(self, mesh: Mesh, report: Report, unit: UnitGuess, limits: Limits) -> None:
+        self.mesh, self.report, self.unit, self.limits = mesh, report, unit, limits
         self.steps: list[Step] = []
         self.left: dict[str, tuple[str, ...]] = {}
+
+    def examined(
+        self, mesh: Mesh, asked: tuple[str, ...] = ALL, progress: Progress = SILENT
+    ) -> Report:
+        """Examine what a step made, by the same limits."""
+        return examine(mesh, self.unit, progress, asked, self.limits)
 
     def take(
         self,
@@ -244,7 +254,7 @@ class _Work:
             self.left[name] = outcome.left
         if outcome.mesh is self.mesh:
             return
-        trial = examine(outcome.mesh, self.unit, questions=asked)
+        trial = self.examined(outcome.mesh, asked)
         if not _better(kind, self.report, trial):
             tried = f"{operation(name).title}: tried, but it did not help."
             self.left[name] = outcome.left or (tried,)
@@ -260,7 +270,7 @@ class _Work:
         self.left[name] = outcome.left
         if outcome.mesh is self.mesh or outcome.counts["lost_share"] > _LOST_MOST:
             return
-        trial = examine(outcome.mesh, self.unit)
+        trial = self.examined(outcome.mesh)
         if trial.tight:
             account = Account.between(self.mesh, outcome.mesh)
             self.steps.append(Step(name, outcome.done, account, outcome.left))
@@ -276,7 +286,7 @@ class _Work:
         if "over-shared-edges" not in self.report.leaks or self.is_open:
             return
         if "solid" not in self.report.questions:
-            self.report = examine(self.mesh, self.unit)
+            self.report = self.examined(self.mesh)
         self.take("self-intersections", "untangle", ALL, progress)
 
 

@@ -4,13 +4,15 @@ import { cm2, cm3, count, length, signed } from "../ui/format";
 /** What the shown revision changed, what it left alone, and why. */
 export function AccountOf({ revision }: { revision: Revision }) {
   const { account, steps, left } = revision;
-  if (!account) return null;
+  const why = reasonOf(revision);
+  if (!account && !why) return null;
   return (
     <details open className="shrink-0 border-t border-rule bg-paper-2" data-testid="account">
       <summary className="px-4 py-2 font-[650]">
         Account of revision {revision.number}: {revision.title}
       </summary>
       <div className="max-h-[260px] overflow-auto px-4 pb-3">
+        {why && <p>Reason: {why}</p>}
         <ul className="list-disc pl-4">
           {steps.map((step) => (
             <li key={step.operation + step.text}>{step.text}</li>
@@ -21,10 +23,16 @@ export function AccountOf({ revision }: { revision: Revision }) {
             Not done. {line}
           </p>
         ))}
-        <Figures account={account} />
+        {account && <Figures account={account} />}
       </div>
     </details>
   );
+}
+
+/** Why a person did what only a person may decide, such as taking another material. */
+function reasonOf(revision: Revision): string {
+  const given = revision.parameters as { why?: unknown } | null;
+  return typeof given?.why === "string" ? given.why : "";
 }
 
 function Figures({ account }: { account: Account }) {

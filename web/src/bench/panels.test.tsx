@@ -399,6 +399,12 @@ describe("facts and account", () => {
     expect(container.querySelector("details")).toBeNull();
   });
 
+  it("a decision without a change of shape tells its reason", () => {
+    show(<AccountOf revision={{ ...revision(), parameters: { why: "asked by telephone" } }} />);
+    expect(screen.getByText("Reason: asked by telephone")).toBeTruthy();
+    expect(screen.queryByText("Triangles")).toBeNull();
+  });
+
   it.each([
     [1000, "1.00 cm³"],
     [-1000, "-1.00 cm³, inside out"],
