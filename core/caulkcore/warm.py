@@ -14,6 +14,9 @@ from . import Mesh, examine, mend, read, write
 from .kernels.tree import Tree
 from .mend.one_skin import one_skin
 from .mend.recast import recast
+from .mend.reduce import reduce
+from .mend.refine import refine
+from .mend.smooth import smooth
 from .packing import pack_skin, screen_order
 from .sheets import usual_sheet
 
@@ -44,6 +47,9 @@ def others() -> None:
     plate = Mesh(one.vertices * np.array([3.0, 3.0, 0.05]), one.faces)
     examine(plate, sheet=usual_sheet("sintered-nylon"))
     recast(Mesh(one.vertices, one.faces[1:]), 2.0)
+    spots = [[0.0, 0.0, 0.0, 4.0]]
+    finer = refine(one, spots, 1.0).mesh
+    reduce(smooth(finer, spots).mesh, percent=50)
     with tempfile.TemporaryDirectory() as folder:
         for name in ("a.stl", "a.obj", "a.ply"):
             write(one, Path(folder) / name)

@@ -12,6 +12,7 @@ import numpy as np
 from ..arrays import Array, frozen
 
 _LEAF = 4
+_RUN = 256
 
 
 @nb.njit(cache=True)
@@ -203,7 +204,29 @@ def _nearest(  # type: ignore[no-untyped-def]
 ):
     distance = np.empty(len(points))
     face = np.empty(len(points), dtype=np.int64)
-    for i in nb.prange(len(points)):
-        face[i], squared = nearest_face(points[i], np.inf, vertices, faces, order, boxes)
-        distance[i] = np.sqrt(squared)
+    for run in nb.prange((len(points) + _RUN - 1) // _RUN):
+        last = order[0]
+        for i in range(run * _RUN, min((run + 1) * _RUN, len(points))):
+            # the point before is mostly near, and so is what was nearest to it
+            a, b, c = vertices[faces[last, 0]], vertices[faces[last, 1]], vertices[faces[last, 2]]
+            known = to_triangle(points[i], a, b, c)
+            found, squared = nearest_face(points[i], known, vertices, faces, order, boxes)
+            last = last if found < 0 else found
+            face[i] = last
+            distance[i] = np.sqrt(squared)
     return distance, face
+
+
+@nb.njit(cache=True, parallel=True)
+def _within(vertices: Array, faces: Array, p: Array, reach: float) -> Array:
+    near = np.empty(len(faces), np.bool_)
+    for f in nb.prange(len(faces)):
+        a, b, c = vertices[faces[f, 0]], vertices[faces[f, 1]], vertices[faces[f, 2]]
+        near[f] = to_triangle(p, a, b, c) <= reach * reach
+    return near
+
+
+def faces_within(vertices: Array, faces: Array, point: Array, reach: float) -> Array:
+    """Numbers of the faces that come within a distance of a point, ascending."""
+    given = frozen(vertices, np.float64), frozen(faces, np.int32), frozen(point, np.float64)
+    return np.flatnonzero(_within(*given, reach))

@@ -54,23 +54,37 @@ def divide_near(
             break
         marked = lengths[near] > size
         ends = np.stack([faces[near], np.roll(faces[near], -1, axis=1)], axis=2)[marked]
-        vertices, faces, origin = _halved(vertices, faces, origin, np.sort(ends, axis=1))
+        edges = np.unique(np.sort(ends, axis=1), axis=0)
+        middles = vertices[edges].mean(axis=1)
+        vertices, faces, origin = halved(vertices, faces, origin, edges, middles)
     return vertices, faces, origin
 
 
-def _halved(
-    vertices: Array, faces: Array, origin: Array, edges: Array
+def halved(
+    vertices: Array, faces: Array, origin: Array, edges: Array, middles: Array
 ) -> tuple[Array, Array, Array]:
-    """Halve some edges and divide the faces at them into two, three or four."""
+    """Halve some edges and divide the faces at them into two, three or four.
+
+    Parameters
+    ----------
+    vertices : ndarray, shape (n, 3)
+    faces : ndarray, shape (m, 3)
+    origin : ndarray, shape (m,)
+        A number for each face, passed on to its parts.
+    edges : ndarray, shape (k, 2)
+        The lower vertex first, sorted, each once.
+    middles : ndarray, shape (k, 3)
+        Where their new vertices go.
+    """
     n = len(vertices)
-    edges = np.unique(edges.astype(np.int64), axis=0)
+    edges = edges.astype(np.int64)
     codes = edges[:, 0] * n + edges[:, 1]
     ends = np.stack([faces, np.roll(faces, -1, axis=1)], axis=2).astype(np.int64)
     ends.sort(axis=2)
     mine = ends[..., 0] * n + ends[..., 1]
     at = np.minimum(np.searchsorted(codes, mine), len(codes) - 1)
     middle = np.where(codes[at] == mine, n + at, -1)
-    vertices = np.concatenate([vertices, vertices[edges].mean(axis=1)])
+    vertices = np.concatenate([vertices, middles])
     count = (middle >= 0).sum(axis=1)
     parts, origins = [faces[count == 0]], [origin[count == 0]]
 

@@ -13,6 +13,7 @@ from ..mesh import Array, Mesh, face_areas, face_normals
 from ..polygons import newell
 from ..topology import Topology
 from .crossing import new_faces_met
+from .rounding import as_float32
 
 MOST_POINTS = 100_000
 """Greatest number of new points in one fill."""
@@ -90,7 +91,7 @@ def follow(
         points, triangles = following(v, around, ring, fills[i], _edge_lengths(v, around, ring))
         if len(points):
             bent[i] = np.where(triangles >= n, triangles - n + total, triangles)
-            new.append(points.astype(np.float32).astype(np.float64))
+            new.append(as_float32(points))
             total += len(points)
     if not bent:
         return vertices, fills, 0

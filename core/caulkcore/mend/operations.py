@@ -4,9 +4,8 @@ The server's API, the forms of the interface, the logbook and the command line a
 this list; adding a remedy is adding an entry here.
 """
 
-from collections.abc import Callable
-from dataclasses import dataclass, replace
-from typing import Any, Literal
+from dataclasses import replace
+from typing import Any
 
 from ..errors import RefusedRemedy
 from ..kinds import THIN
@@ -25,122 +24,29 @@ from . import (
     orient,
     part,
     recast,
+    reduce,
+    refine,
+    smooth,
     stitch,
     thickness,
     untangle,
 )
+from .describe import Operation, Parameter
 from .outcome import Outcome
 
 
-@dataclass(frozen=True)
-class Parameter:
-    """One thing that can be chosen about an operation.
-
-    Attributes
-    ----------
-    name, title, about : str
-    kind : {"places", "finding", "switch", "choice", "number"}
-        ``places`` are numbers of a finding's places; none means all. ``finding`` is the kind of
-        finding whose places are meant, where an operation answers several.
-    choices : tuple of str
-        For ``choice``.
-    offers : tuple of str
-        For ``choice``: what a button says that takes each; empty for those without a button.
-    unit : str
-        For ``number``.
-    least, most : float
-        Limits for ``number``, both allowed.
-    default : value
-    """
-
-    name: str
-    title: str
-    about: str
-    kind: Literal["places", "finding", "switch", "choice", "number"]
-    choices: tuple[str, ...] = ()
-    offers: tuple[str, ...] = ()
-    unit: str = ""
-    least: float = 0.0
-    most: float = 0.0
-    default: Any = None
-
-    def check(self, value: Any) -> Any:
-        """The value, or the default for None.
-
-        Raises
-        ------
-        RefusedRemedy
-            If it is of the wrong kind or out of its limits.
-        """
-        if value is None:
-            return self.default
-        if self.kind == "switch" and isinstance(value, bool):
-            return value
-        if self.kind in ("choice", "finding") and value in self.choices:
-            return value
-        if self.kind == "number" and isinstance(value, int | float) and not isinstance(value, bool):
-            if self.least <= value <= self.most:
-                return float(value)
-            raise RefusedRemedy(
-                f"{self.title} must be from {self.least:g} to {self.most:g} {self.unit}."
-            )
-        if (
-            self.kind == "places"
-            and isinstance(value, list)
-            and all(isinstance(n, int) and not isinstance(n, bool) for n in value)
-        ):
-            return value
-        raise RefusedRemedy(f"{self.title} cannot be {value!r}.")
-
-
-@dataclass(frozen=True)
-class Operation:
-    """Something that can be done to a mesh.
-
-    Attributes
-    ----------
-    name : str
-        Stable key.
-    title : str
-        As the button says.
-    past : str
-        As the logbook says.
-    about : str
-        What it will do, in one sentence.
-    answers : tuple of str
-        Kinds of finding that it can mend.
-    parameters : tuple of Parameter
-    run : callable
-        Takes the mesh, the parameters by name, and returns an `Outcome`.
-    tells : bool
-        Whether `run` takes a `Progress`, too.
-    by_rules : bool
-        Whether `run` takes the material's `RuleSheet`, too.
-    """
-
-    name: str
-    title: str
-    past: str
-    about: str
-    answers: tuple[str, ...]
-    parameters: tuple[Parameter, ...]
-    run: Callable[..., Outcome]
-    tells: bool = False
-    by_rules: bool = False
-
-    def check(self, given: dict[str, Any]) -> dict[str, Any]:
-        """Parameters with defaults filled in.
-
-        Raises
-        ------
-        RefusedRemedy
-            If one is unknown or out of its limits.
-        """
-        known = {p.name: p for p in self.parameters}
-        for name in given:
-            if name not in known:
-                raise RefusedRemedy(f"“{self.title}” has nothing to choose named “{name}”.")
-        return {name: p.check(given.get(name)) for name, p in known.items()}
+def _number(
+    name: str,
+    title: str,
+    about: str,
+    unit: str,
+    least: float,
+    most: float,
+    default: float | None = None,
+) -> Parameter:
+    return Parameter(
+        name, title, about, "number", unit=unit, least=least, most=most, default=default
+    )
 
 
 _PLACES = Parameter("places", "Places", "Numbers of the places; all when empty.", "places")
@@ -154,6 +60,12 @@ _SHAPE = Parameter(
     ("", "Close it without a new point", "Close it as the surface around bends"),
     default="fitting",
 )
+
+_REGION = Parameter(
+    "region", "Region", "Picked points, each with how far round it; else the whole.", "region"
+)
+
+_SHARP = _number("sharp", "Sharp from", "Edges bent by more stay.", "°", 5, 180, refine.SHARP)
 
 _INVERTED = Parameter(
     "inverted",
@@ -244,16 +156,7 @@ OPERATIONS = (
         ("open-sheets",),
         (
             _PLACES,
-            Parameter(
-                "thickness",
-                "Thickness",
-                "Of the wall.",
-                "number",
-                unit="mm",
-                least=0.05,
-                most=50.0,
-                default=1.0,
-            ),
+            _number("thickness", "Thickness", "Of the wall.", "mm", 0.05, 50.0, 1.0),
             Parameter(
                 "side",
                 "Side",
@@ -346,16 +249,7 @@ OPERATIONS = (
         ("near-gaps",),
         (
             _PLACES,
-            Parameter(
-                "overlap",
-                "Further in",
-                "How far beyond touching.",
-                "number",
-                unit="mm",
-                least=0.001,
-                most=1.0,
-                default=0.02,
-            ),
+            _number("overlap", "Further in", "How far beyond touching.", "mm", 0.001, 1.0, 0.02),
         ),
         gaps.close_gaps,
     ),
@@ -395,14 +289,13 @@ OPERATIONS = (
         (
             _PLACES,
             Parameter("kind", "Kind", "The finding that the places are of.", "finding", THIN),
-            Parameter(
+            _number(
                 "to",
                 "Thickness",
                 "To be reached; what the material asks for by default.",
-                "number",
-                unit="mm",
-                least=LEAST,
-                most=MOST,
+                "mm",
+                LEAST,
+                MOST,
             ),
             Parameter(
                 "side",
@@ -426,28 +319,84 @@ OPERATIONS = (
         "Rebuilds everything from a fine grid as one closed skin; every face becomes a new one.",
         ("self-intersections", "overlapping-shells", "open-edges", "over-shared-edges"),
         (
-            Parameter(
+            _number(
                 "detail",
                 "Detail size",
                 "What is thinner may be lost; a two-hundredth of the longest side by default.",
-                "number",
-                unit="mm",
-                least=0.01,
-                most=10.0,
+                "mm",
+                0.01,
+                10.0,
             ),
-            Parameter(
+            _number(
                 "deviation",
                 "Deviation",
                 "By which fewer triangles may move the skin; a twentieth of the detail size by "
                 "default.",
-                "number",
-                unit="mm",
-                least=0.0,
-                most=1.0,
+                "mm",
+                0.0,
+                1.0,
             ),
         ),
         recast.recast,
         tells=True,
+    ),
+    Operation(
+        "reduce",
+        "Reduce the triangles",
+        "reduced",
+        "Makes the triangles fewer until the first of these limits is reached; the skin stays as "
+        "sound as it was.",
+        ("file-too-big",),
+        (
+            _number("percent", "Share to leave", "Of the triangles.", "%", 0.01, 99.9),
+            _number("triangles", "Triangles to leave", "At least.", "", 4, 50_000_000),
+            _number("megabytes", "Binary STL", "Size to come below.", "MB", 0.001, 2500),
+            _number("deviation", "Deviation", "How far the skin may move.", "mm", 0.0001, 10),
+            Parameter(
+                "edges",
+                "Sharp edges stay as they are",
+                "No vertex on an edge sharper than 30 degrees moves.",
+                "switch",
+                default=False,
+            ),
+        ),
+        reduce.reduce,
+        tells=True,
+        freely=True,
+    ),
+    Operation(
+        "refine",
+        "Refine a region",
+        "refined",
+        "Halves edges until none is longer than asked for; new vertices follow the bend, sharp "
+        "edges stay sharp, and no vertex that is there moves.",
+        (),
+        (
+            _REGION,
+            _number("size", "Longest edge", "Half of the mean by default.", "mm", 0.01, 100),
+            _SHARP,
+            Parameter("rounded", "Follow the bend", "Else it stays flat.", "switch", default=True),
+        ),
+        refine.refine,
+        tells=True,
+        freely=True,
+    ),
+    Operation(
+        "smooth",
+        "Even out a region",
+        "evened out",
+        "Draws vertices towards their neighbours without shrinking the whole; sharp edges and "
+        "rims stay, and the effect falls off towards the rim of the region.",
+        (),
+        (
+            _REGION,
+            _number("rounds", "Rounds", "More make it smoother.", "", 1, 200, 10),
+            _number("deviation", "Deviation", "How far a vertex may move.", "mm", 0.001, 10),
+            _SHARP,
+        ),
+        smooth.smooth,
+        tells=True,
+        freely=True,
     ),
 )
 

@@ -19,6 +19,7 @@ from .crossing import crossing_faces
 from .orient import turn_outward, turn_patches
 from .outcome import Outcome
 from .part import part_pinched, split_over_shared
+from .rounding import as_float32
 from .simplify import simplified
 
 MOST_GB = 6.0
@@ -152,7 +153,7 @@ class _Grid:
 
     def placed(self, points: Array) -> Array:
         """Points of the grid in mm, on float32."""
-        return (points * self.step + self.low).astype(np.float32).astype(np.float64)
+        return as_float32(points * self.step + self.low)
 
 
 class _Found:

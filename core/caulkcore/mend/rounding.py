@@ -3,7 +3,12 @@
 import numpy as np
 
 from ..kernels.weld import weld
-from ..mesh import Mesh
+from ..mesh import Array, Mesh
+
+
+def as_float32(points: Array) -> Array:
+    """Points as float32 holds them, in float64."""
+    return points.astype(np.float32).astype(np.float64)
 
 
 def on_float32(mesh: Mesh, source: Mesh) -> Mesh:
@@ -33,7 +38,7 @@ def as_delivered(mesh: Mesh) -> Mesh:
     ----------
     mesh : Mesh
     """
-    vertices = mesh.vertices.astype(np.float32).astype(np.float64)
+    vertices = as_float32(mesh.vertices)
     if np.array_equal(vertices, mesh.vertices):
         return mesh
     vertices, index = weld(vertices)

@@ -1,0 +1,243 @@
+"""More triangles in a region, and rounder: edges halved along the way the surface bends."""
+
+import numpy as np
+
+from ..errors import RefusedRemedy
+from ..examine.finding import counted, length_text
+from ..kernels.edges import components
+from ..mesh import Array, Mesh, face_areas, face_normals
+from ..progress import SILENT, Progress
+from ..topology import Topology
+from .crossing import crossing_faces
+from .divide import halved
+from .outcome import Outcome
+from .region import Spots, faces_of_region
+from .rounding import as_float32
+
+_MOST_FACES = 5_000_000
+_A_FACE = 0.43
+_LEVELS = 12
+_TRIES = 3
+SHARP = 40.0
+"""Edges bent by more degrees than this are meant to be sharp, unless told otherwise."""
+
+
+def refine(
+    mesh: Mesh,
+    region: Spots | None = None,
+    size: float | None = None,
+    rounded: bool = True,
+    sharp: float = SHARP,
+    progress: Progress = SILENT,
+) -> Outcome:
+    """Halve the edges of a region until none is longer than asked for.
+
+    No vertex moves. New ones lie on the circular arc that the normals at an edge's ends suggest,
+    and on the arc through the neighbours along sharp edges; where faces would cross by that, and
+    at the rim of the region, in the middle of the old edge.
+
+    Parameters
+    ----------
+    mesh : Mesh
+    region : sequence of (x, y, z, radius), optional
+        The whole by default.
+    size : float, optional
+        Longest edge to leave, mm; half of the region's mean by default.
+    rounded : bool
+        Whether new vertices follow the bend; else the shape stays as it is.
+    sharp : float
+        Edges bent by more than this stay sharp, degrees.
+    progress : Progress
+
+    Raises
+    ------
+    RefusedRemedy
+        If there would be too many triangles.
+    """
+    inside = faces_of_region(mesh, region)
+    if not inside.any():
+        return Outcome(mesh, left=("No face lies in the region.",))
+    lengths = _lengths(mesh.vertices, mesh.faces[inside])
+    size = float(lengths.mean()) / 2 if size is None else size
+    area = face_areas(mesh.vertices, mesh.faces[inside]).sum()
+    if len(mesh.faces) + area / (_A_FACE * size * size) > _MOST_FACES:
+        least = np.sqrt(area / _A_FACE / max(1, _MOST_FACES - len(mesh.faces)))
+        raise RefusedRemedy(
+            f"Edges of {length_text(size)} would take more than {_MOST_FACES:,} triangles; "
+            f"{length_text(float(least))} is about the least here."
+        )
+    near = _and_around(mesh.faces, inside)
+    far = mesh.faces[~near]
+    vertices, faces, inside = mesh.vertices, mesh.faces[near], inside[near]
+    straight = 0
+    for level in range(_LEVELS):
+        progress.step("Halving edges", level / _LEVELS)
+        edges = _long(vertices, faces, inside, size)
+        if not len(edges):
+            break
+        flat = vertices[edges].mean(axis=1)
+        middles = as_float32(_bent(vertices, faces, inside, edges, sharp) if rounded else flat)
+        for turn in range(_TRIES + 1):
+            v, f, i = halved(vertices, faces, inside, edges, middles)
+            if not rounded:
+                break
+            bad = _crossed(v, np.concatenate([f, far]), len(f), len(vertices))
+            if not len(bad):
+                break
+            every = turn == _TRIES - 1
+            bad = np.arange(len(edges)) if every else bad
+            middles[bad] = flat[bad]
+            straight += len(bad)
+        vertices, faces, inside = v, f, i.astype(bool)
+    result = np.concatenate([faces, far])
+    more = len(result) - len(mesh.faces)
+    if not more:
+        return Outcome(mesh, left=(f"No edge there is longer than {length_text(size)}.",))
+    done = f"{counted(more, 'triangle')} more: no edge longer than {length_text(size)}."
+    told = f"{counted(straight, 'edge')} halved straight: rounded, faces would have crossed."
+    counts = {"size_mm": size, "more": more}
+    return Outcome(Mesh(vertices, result), done, counts, (told,) if straight else ())
+
+
+def _lengths(vertices: Array, faces: Array) -> Array:
+    tri = vertices[faces]
+    return np.linalg.norm(tri - np.roll(tri, -1, axis=1), axis=2)
+
+
+def _and_around(faces: Array, inside: Array) -> Array:
+    """The region's faces and those that touch it twice over, so that its bends are known."""
+    near = inside
+    for _ in range(2):
+        touched = np.zeros(int(faces.max()) + 1, dtype=bool)
+        touched[faces[near]] = True
+        near = touched[faces].any(axis=1)
+    return near
+
+
+def _long(vertices: Array, faces: Array, inside: Array, size: float) -> Array:
+    some = faces[inside]
+    marked = _lengths(vertices, some) > size
+    ends = np.stack([some, np.roll(some, -1, axis=1)], axis=2)[marked]
+    return np.unique(np.sort(ends, axis=1), axis=0)
+
+
+def _crossed(vertices: Array, faces: Array, near: int, old: int) -> Array:
+    """Which new vertices are at faces that cross, counted from the first new one."""
+    fresh = np.zeros(len(faces), dtype=bool)
+    fresh[:near] = (faces[:near] >= old).any(axis=1)
+    at = faces[np.unique(crossing_faces(vertices, faces, fresh))]
+    return np.unique(at[at >= old]) - old
+
+
+def _bent(vertices: Array, faces: Array, inside: Array, edges: Array, sharp: float) -> Array:
+    """Where the middles of edges lie on a surface that bends as its normals tell."""
+    topology = Topology(Mesh(vertices, faces))
+    partner = topology.partner
+    normals = face_normals(vertices, faces)
+    halves = np.arange(3 * len(faces))
+    # over a level join the surface goes on, over all others it ends
+    level = partner >= 0
+    cosine = (normals[halves // 3] * normals[np.maximum(partner, 0) // 3]).sum(axis=1)
+    level &= cosine >= np.cos(np.radians(sharp))
+    group = _corner_groups(faces, halves[level], partner[level])
+    summed = np.zeros((3 * len(faces), 3))
+    np.add.at(
+        summed, group, (normals[:, None] * _angles(vertices, faces)[..., None]).reshape(-1, 3)
+    )
+    summed /= np.maximum(np.linalg.norm(summed, axis=1), 1e-300)[:, None]
+
+    ends = topology.ends(halves)
+    key = np.sort(ends, axis=1).astype(np.int64)
+    codes = key[:, 0] * len(vertices) + key[:, 1]
+    order = np.argsort(codes, kind="stable")
+    mine = edges[:, 0].astype(np.int64) * len(vertices) + edges[:, 1]
+    half = order[np.searchsorted(codes[order], mine)]
+    a, b = ends[half].T
+    corner = half // 3 * 3 + (half + 1) % 3
+    rising, falling = summed[group[half]], summed[group[corner]]
+    out = _arc(vertices[a], vertices[b], rising, falling, level[half])
+    # along a sharp edge, the arc through the neighbours
+    crease = ~level & (partner >= 0)
+    tangent = _tangents(vertices, ends[crease])
+    along = crease[half]
+    out[along] = _along(vertices, a[along], b[along], tangent)
+    # at the rim of the region the faces beyond stay as they are
+    beyond = (partner[half] < 0) | ~inside[half // 3] | ~inside[np.maximum(partner[half], 0) // 3]
+    out[beyond] = (vertices[a] + vertices[b])[beyond] / 2
+    return out
+
+
+def _corner_groups(faces: Array, halves: Array, partner: Array) -> Array:
+    """The lowest of the corners that belong to one smooth stretch at a vertex, shape (3 m,)."""
+
+    def after(half: Array) -> Array:
+        return half // 3 * 3 + (half + 1) % 3
+
+    same = faces.ravel()[halves] != faces.ravel()[partner]  # they run against each other
+    halves, partner = halves[same], partner[same]
+    joins = np.concatenate(
+        [np.stack([halves, after(partner)], axis=1), np.stack([after(halves), partner], axis=1)]
+    )
+    return components(joins, faces.size)
+
+
+def _angles(vertices: Array, faces: Array) -> Array:
+    """The angle of each corner, shape (m, 3)."""
+    tri = vertices[faces]
+    to = np.roll(tri, -1, axis=1) - tri
+    fro = np.roll(tri, 1, axis=1) - tri
+    across = np.linalg.norm(np.cross(to, fro), axis=2)
+    return np.arctan2(across, (to * fro).sum(axis=2))
+
+
+def _arc(a: Array, b: Array, na: Array, nb: Array, bends: Array) -> Array:
+    """The middle of the arc from a to b that stands square on the normals na and nb."""
+    chord = b - a
+    long = np.maximum(np.linalg.norm(chord, axis=1), 1e-300)
+    # sine of half the angle of the arc, up where it is bulging
+    bulge = (((na - nb) * -chord).sum(axis=1)) / (2 * long)
+    bulge = np.where(bends, np.clip(bulge, -0.9, 0.9), 0.0)
+    up = na + nb
+    up -= chord * ((up * chord).sum(axis=1) / long**2)[:, None]
+    up /= np.maximum(np.linalg.norm(up, axis=1), 1e-300)[:, None]
+    height = long / 2 * bulge / (1 + np.sqrt(1 - bulge**2))
+    return (a + b) / 2 + up * height[:, None]
+
+
+def _tangents(vertices: Array, creases: Array) -> Array:
+    """The way of the sharp edge through each vertex, shape (n, 3); none where several meet."""
+    ends = np.unique(np.sort(creases, axis=1), axis=0)
+    n = len(vertices)
+    count = np.bincount(ends.ravel(), minlength=n)
+    out = np.zeros((n, 3))
+    both = np.concatenate([ends, ends[:, ::-1]])
+    order = np.argsort(both[:, 0], kind="stable")
+    both = both[order]
+    both = both[count[both[:, 0]] == 2]
+    if not len(both):
+        return out
+    at, p, q = both[::2, 0], both[::2, 1], both[1::2, 1]
+    back, on = vertices[at] - vertices[p], vertices[q] - vertices[at]
+    # of the circle through the three
+    way = back / (back**2).sum(axis=1)[:, None] + on / (on**2).sum(axis=1)[:, None]
+    way /= np.maximum(np.linalg.norm(way, axis=1), 1e-300)[:, None]
+    cosine = (back * on).sum(axis=1) / np.sqrt((back**2).sum(axis=1) * (on**2).sum(axis=1))
+    out[at] = np.where((cosine > 0.5)[:, None], way, 0.0)
+    return out
+
+
+def _along(vertices: Array, a: Array, b: Array, tangent: Array) -> Array:
+    chord = vertices[b] - vertices[a]
+    long = np.maximum(np.linalg.norm(chord, axis=1), 1e-300)[:, None]
+    way = chord / long
+
+    def facing(t: Array) -> Array:
+        t = np.where((t * way).sum(axis=1)[:, None] < 0, -t, t)
+        return np.where((t == 0).all(axis=1)[:, None], way, t)
+
+    off = facing(tangent[a]) - facing(tangent[b])
+    off -= way * (off * way).sum(axis=1)[:, None]
+    bulge = np.minimum(np.linalg.norm(off, axis=1)[:, None] / 2, 0.9)
+    up = off / np.maximum(2 * bulge, 1e-300)
+    height = long / 2 * bulge / (1 + np.sqrt(1 - bulge**2))
+    return (vertices[a] + vertices[b]) / 2 + up * height
