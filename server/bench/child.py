@@ -18,6 +18,7 @@ from typing import Any
 from caulkcore import CaulkError, Mesh, examine, mend, read, write
 from caulkcore.examine import USUAL, Report, with_walls
 from caulkcore.formats import read_bytes
+from caulkcore.kinds import noun
 from caulkcore.labels import Labels
 from caulkcore.mend import Account, run_operation
 from caulkcore.mend import operation as named_operation
@@ -135,7 +136,15 @@ def _operate(
 def _refuse_if_worse(name: str, before: Report, after: Report) -> None:
     if not len(after.mesh.faces):
         raise CaulkError("Nothing would be left of the model.")
-    for kind in named_operation(name).answers:
+    chosen = named_operation(name)
+    if chosen.freely:
+        more = [kind for kind, n in after.leaks.items() if n > before.leaks.get(kind, 0)]
+        if more:
+            told = ", ".join(
+                f"{after.leaks[kind]:,} {noun(kind, after.leaks[kind])}" for kind in more
+            )
+            raise CaulkError(f"It was tried and left {told}; the model stays as it was.")
+    for kind in chosen.answers:
         if kind in before.leaks and after.leaks.get(kind, 0) >= before.leaks[kind]:
             raise CaulkError("It was tried and did not help; the model stays as it was.")
 

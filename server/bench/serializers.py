@@ -221,7 +221,7 @@ class ParameterSerializer(serializers.Serializer[Any]):
     name = serializers.CharField()
     title = serializers.CharField()
     about = serializers.CharField()
-    kind = serializers.ChoiceField(("places", "finding", "switch", "choice", "number"))
+    kind = serializers.ChoiceField(("places", "finding", "switch", "choice", "number", "region"))
     choices = serializers.ListField(child=serializers.CharField())
     offers = serializers.ListField(
         child=serializers.CharField(allow_blank=True),
@@ -233,6 +233,7 @@ class ParameterSerializer(serializers.Serializer[Any]):
     default = serializers.JSONField(
         allow_null=True, help_text="What is taken when nothing is given; null if that depends."
     )
+    empty = serializers.CharField(help_text="For a number without a default: what none means.")
 
 
 class OperationSerializer(serializers.Serializer[Any]):
@@ -240,6 +241,7 @@ class OperationSerializer(serializers.Serializer[Any]):
     title = serializers.CharField()
     about = serializers.CharField()
     answers = serializers.ListField(child=serializers.CharField())
+    freely = serializers.BooleanField(help_text="Whether it may be run where nothing was found.")
     parameters = ParameterSerializer(many=True)
 
 
@@ -259,6 +261,11 @@ class QuestionSerializer(serializers.Serializer[Any]):
 class OperateSerializer(serializers.Serializer[Any]):
     operation = serializers.CharField()
     parameters = serializers.DictField(required=False)
+
+
+class CostSerializer(serializers.Serializer[Any]):
+    text = serializers.CharField(help_text="What it will leave and take, or why it is refused.")
+    refused = serializers.BooleanField()
 
 
 class JudgeSerializer(serializers.Serializer[Any]):

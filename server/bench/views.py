@@ -2,8 +2,9 @@
 
 from typing import Any, cast
 
+from caulkcore.errors import RefusedRemedy
 from caulkcore.kinds import NOUNS, QUESTIONS
-from caulkcore.mend import OPERATIONS, operation
+from caulkcore.mend import OPERATIONS, Measures, cost_of, operation
 from config.errors import Conflict
 from django.contrib.auth.models import User
 from django.core.files.storage import default_storage
@@ -25,6 +26,7 @@ from rest_framework.views import APIView
 from . import tasks
 from .models import Job, Revision, Waiver
 from .serializers import (
+    CostSerializer,
     JobSerializer,
     JudgeSerializer,
     OperateSerializer,
@@ -35,6 +37,7 @@ from .serializers import (
     WaiveSerializer,
 )
 
+_OPEN = {"open-edges", "cracks", "open-sheets"}
 _BINARY = {(200, "application/octet-stream"): OpenApiTypes.BINARY}
 
 
@@ -139,6 +142,29 @@ class OperateView(APIView):
             parameters={"operation": chosen.name, "parameters": given},
         )
         return Response(JobSerializer(job).data, status=status.HTTP_202_ACCEPTED)
+
+
+class CostView(APIView):
+    """What an operation would leave and take on a revision, from what its report knows."""
+
+    @extend_schema(request=OperateSerializer, responses=CostSerializer)
+    def post(self, request: Request, pk: int) -> Response:
+        revision = get_object_or_404(Revision, pk=pk)
+        form = OperateSerializer(data=request.data)
+        form.is_valid(raise_exception=True)
+        report = revision.report
+        measures = Measures(
+            triangles=report["triangles"],
+            area=report["area_mm2"],
+            longest=max(report["size_mm"]),
+            closed=all(f["kind"] not in _OPEN for f in report["findings"]),
+        )
+        given = form.validated_data.get("parameters", {})
+        try:
+            cost = cost_of(form.validated_data["operation"], given, measures)
+        except RefusedRemedy as problem:
+            return Response({"text": str(problem), "refused": True})
+        return Response({"text": cost.text if cost else "", "refused": False})
 
 
 class MendView(APIView):

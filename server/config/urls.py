@@ -50,6 +50,7 @@ urlpatterns = [
     path("api/items/<int:pk>/waivers", bench.WaiversView.as_view()),
     path("api/items/<int:pk>/release", dispatch.ReleaseView.as_view()),
     path("api/revisions/<int:pk>", bench.RevisionView.as_view()),
+    path("api/revisions/<int:pk>/cost", bench.CostView.as_view()),
     path("api/revisions/<int:pk>/skin", bench.SkinView.as_view()),
     path("api/revisions/<int:pk>/marks", bench.MarksView.as_view()),
     path("api/revisions/<int:pk>/soundings", bench.SoundingsView.as_view()),

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from typing import Any, Literal
 
 from ..errors import RefusedRemedy
+from .cost import Cost
 from .outcome import Outcome
 
 MOST_SPOTS = 200
@@ -30,6 +31,8 @@ class Parameter:
         For ``number``.
     least, most : float
         Limits for ``number``, both allowed.
+    empty : str
+        For ``number`` without a default: what giving none means, in a word or two.
     default : value
     """
 
@@ -43,6 +46,7 @@ class Parameter:
     least: float = 0.0
     most: float = 0.0
     default: Any = None
+    empty: str = ""
 
     def check(self, value: Any) -> Any:
         """The value, or the default for None.
@@ -116,6 +120,8 @@ class Operation:
         Whether `run` takes the material's `RuleSheet`, too.
     freely : bool
         Whether it may be run where nothing was found; then it must not make anything worse.
+    cost : callable, optional
+        Takes `Measures` and the parameters by name, and tells the `Cost`; raises as `run` would.
     """
 
     name: str
@@ -128,6 +134,7 @@ class Operation:
     tells: bool = False
     by_rules: bool = False
     freely: bool = False
+    cost: Callable[..., Cost] | None = None
 
     def check(self, given: dict[str, Any]) -> dict[str, Any]:
         """Parameters with defaults filled in.

@@ -31,6 +31,7 @@ from . import (
     thickness,
     untangle,
 )
+from .cost import Cost, Measures
 from .describe import Operation, Parameter
 from .outcome import Outcome
 
@@ -43,9 +44,18 @@ def _number(
     least: float,
     most: float,
     default: float | None = None,
+    empty: str = "",
 ) -> Parameter:
     return Parameter(
-        name, title, about, "number", unit=unit, least=least, most=most, default=default
+        name,
+        title,
+        about,
+        "number",
+        unit=unit,
+        least=least,
+        most=most,
+        default=default,
+        empty=empty,
     )
 
 
@@ -313,6 +323,95 @@ OPERATIONS = (
         by_rules=True,
     ),
     Operation(
+        "reduce",
+        "Reduce the triangles",
+        "reduced",
+        "Makes the triangles fewer until the first of these limits is reached; the skin stays as "
+        "sound as it was.",
+        ("file-too-big",),
+        (
+            _number(
+                "percent", "Share to leave", "Of the triangles.", "%", 0.01, 99.9, empty="no limit"
+            ),
+            _number(
+                "triangles", "Triangles to leave", "At least.", "", 4, 50_000_000, empty="no limit"
+            ),
+            _number(
+                "megabytes",
+                "Binary STL",
+                "Size to come below.",
+                "MB",
+                0.001,
+                2500,
+                empty="no limit",
+            ),
+            _number(
+                "deviation",
+                "Deviation",
+                "How far the skin may move.",
+                "mm",
+                0.0001,
+                10,
+                empty="no limit",
+            ),
+            Parameter(
+                "edges",
+                "Sharp edges stay as they are",
+                "No vertex on an edge sharper than 30 degrees moves.",
+                "switch",
+                default=False,
+            ),
+        ),
+        reduce.reduce,
+        tells=True,
+        freely=True,
+        cost=reduce.cost,
+    ),
+    Operation(
+        "refine",
+        "Refine a region",
+        "refined",
+        "Halves edges until none is longer than asked for; new vertices follow the bend, sharp "
+        "edges stay sharp, and no vertex that is there moves.",
+        (),
+        (
+            _REGION,
+            _number("size", "Longest edge", "To leave.", "mm", 0.01, 100, empty="half the mean"),
+            _SHARP,
+            Parameter("rounded", "Follow the bend", "Else it stays flat.", "switch", default=True),
+        ),
+        refine.refine,
+        tells=True,
+        freely=True,
+        cost=refine.cost,
+    ),
+    Operation(
+        "smooth",
+        "Even out a region",
+        "evened out",
+        "Draws vertices towards their neighbours without shrinking the whole; sharp edges and "
+        "rims stay, and the effect falls off towards the rim of the region.",
+        (),
+        (
+            _REGION,
+            _number("rounds", "Rounds", "More make it smoother.", "", 1, 200, 10),
+            _number(
+                "deviation",
+                "Deviation",
+                "How far a vertex may move.",
+                "mm",
+                0.001,
+                10,
+                empty="no limit",
+            ),
+            _SHARP,
+        ),
+        smooth.smooth,
+        tells=True,
+        freely=True,
+        cost=smooth.cost,
+    ),
+    Operation(
         "recast",
         "Recast the whole",
         "recast",
@@ -339,64 +438,8 @@ OPERATIONS = (
         ),
         recast.recast,
         tells=True,
-    ),
-    Operation(
-        "reduce",
-        "Reduce the triangles",
-        "reduced",
-        "Makes the triangles fewer until the first of these limits is reached; the skin stays as "
-        "sound as it was.",
-        ("file-too-big",),
-        (
-            _number("percent", "Share to leave", "Of the triangles.", "%", 0.01, 99.9),
-            _number("triangles", "Triangles to leave", "At least.", "", 4, 50_000_000),
-            _number("megabytes", "Binary STL", "Size to come below.", "MB", 0.001, 2500),
-            _number("deviation", "Deviation", "How far the skin may move.", "mm", 0.0001, 10),
-            Parameter(
-                "edges",
-                "Sharp edges stay as they are",
-                "No vertex on an edge sharper than 30 degrees moves.",
-                "switch",
-                default=False,
-            ),
-        ),
-        reduce.reduce,
-        tells=True,
         freely=True,
-    ),
-    Operation(
-        "refine",
-        "Refine a region",
-        "refined",
-        "Halves edges until none is longer than asked for; new vertices follow the bend, sharp "
-        "edges stay sharp, and no vertex that is there moves.",
-        (),
-        (
-            _REGION,
-            _number("size", "Longest edge", "Half of the mean by default.", "mm", 0.01, 100),
-            _SHARP,
-            Parameter("rounded", "Follow the bend", "Else it stays flat.", "switch", default=True),
-        ),
-        refine.refine,
-        tells=True,
-        freely=True,
-    ),
-    Operation(
-        "smooth",
-        "Even out a region",
-        "evened out",
-        "Draws vertices towards their neighbours without shrinking the whole; sharp edges and "
-        "rims stay, and the effect falls off towards the rim of the region.",
-        (),
-        (
-            _REGION,
-            _number("rounds", "Rounds", "More make it smoother.", "", 1, 200, 10),
-            _number("deviation", "Deviation", "How far a vertex may move.", "mm", 0.001, 10),
-            _SHARP,
-        ),
-        smooth.smooth,
-        tells=True,
-        freely=True,
+        cost=recast.cost,
     ),
 )
 
@@ -431,3 +474,16 @@ def run_operation(
     if chosen.by_rules:
         parameters["sheet"] = sheet
     return chosen.run(mesh, **parameters)
+
+
+def cost_of(name: str, given: dict[str, Any], measures: Measures) -> Cost | None:
+    """About what an operation will take, from what is known of the mesh; None if it never tells.
+
+    Raises
+    ------
+    RefusedRemedy
+        If it would be refused.
+    """
+    chosen = operation(name)
+    parameters = chosen.check(given)
+    return chosen.cost(measures, **parameters) if chosen.cost else None

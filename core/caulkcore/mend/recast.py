@@ -15,6 +15,7 @@ from ..mesh import Array, Mesh, face_areas, face_normals
 from ..progress import SILENT, Progress
 from ..topology import Topology
 from .contour import Crossed, contour
+from .cost import Cost, Measures
 from .crossing import crossing_faces
 from .orient import turn_outward, turn_patches
 from .outcome import Outcome
@@ -27,6 +28,7 @@ MOST_GB = 6.0
 USUAL_VOXELS = 200
 """As many, if nobody chose a detail size."""
 _GB = 0.3
+_CLOSED_SECONDS, _OPEN_SECONDS = 1.6e-5, 1.3e-4
 _FINER = 20.0
 _SAMPLES = 200_000
 _ROUNDS = 6
@@ -68,12 +70,7 @@ def recast(
     """
     longest = float(mesh.size.max())
     step = longest / USUAL_VOXELS if detail is None else detail
-    if _gigabytes(mesh, step) > MOST_GB:
-        least = step * np.sqrt((_gigabytes(mesh, step) - _GB) / (MOST_GB - _GB))
-        raise RefusedRemedy(
-            f"A detail size of {length_text(step)} would take more than {MOST_GB:g} GB; "
-            f"{length_text(float(least))} is about the least for this model."
-        )
+    _gigabytes(mesh.area, step)
     turned = turn_outward(turn_patches(mesh).mesh).mesh
     faces = frozen(turned.faces[have_area(turned.vertices, turned.faces)], np.int32)
     if not len(faces):
@@ -130,9 +127,30 @@ def lost_share(before: Mesh, after: Mesh, reach: float) -> float:
     return float(areas[some[lost]].sum() / areas[some].sum())
 
 
-def _gigabytes(mesh: Mesh, step: float) -> float:
-    """About how much memory a recast takes; it goes with the grid lines that cross the surface."""
-    return _GB + 1.65e-6 * mesh.area / step**2
+def cost(measures: Measures, detail: float | None = None, deviation: float | None = None) -> Cost:
+    """What `recast` will take; that goes with the grid lines that cross the surface."""
+    step = measures.longest / USUAL_VOXELS if detail is None else detail
+    # round an open surface each node's winding number is worked out
+    a_cell = _CLOSED_SECONDS if measures.closed else _OPEN_SECONDS
+    return Cost(a_cell * measures.area / step**2, _gigabytes(measures.area, step))
+
+
+def _gigabytes(area: float, step: float) -> float:
+    """About how much memory a recast takes.
+
+    Raises
+    ------
+    RefusedRemedy
+        If that is too much.
+    """
+    takes = _GB + 1.65e-6 * area / step**2
+    if takes > MOST_GB:
+        least = step * np.sqrt((takes - _GB) / (MOST_GB - _GB))
+        raise RefusedRemedy(
+            f"A detail size of {length_text(step)} would take more than {MOST_GB:g} GB; "
+            f"{length_text(float(least))} is about the least for this model."
+        )
+    return takes
 
 
 @dataclass(frozen=True, eq=False)

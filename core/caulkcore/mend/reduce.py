@@ -13,10 +13,11 @@ from ..kernels.tree import Tree, morton_codes
 from ..mesh import Array, Mesh, face_normals
 from ..progress import SILENT, Progress
 from ..topology import Topology
+from .cost import FACE_BYTES, HEAD_BYTES, Cost, Measures, stl_megabytes
 from .crossing import crossing_faces
 from .outcome import Outcome
 
-_HEAD_BYTES, _FACE_BYTES = 84, 50
+_SECONDS, _MEASURED_SECONDS, _GB = 2e-6, 3.5e-5, 6e-7
 _LEAST_FACES = 4
 _IN_ONE = 16_000
 _A_BLOCK = 3_000
@@ -70,16 +71,7 @@ def reduce(
         If it has as few already.
     """
     n = len(mesh.faces)
-    if triangles is percent is megabytes is deviation is None:
-        megabytes = USUAL.file_bytes / 1e6
-    wanted = [
-        triangles,
-        None if percent is None else n * percent / 100,
-        None if megabytes is None else (megabytes * 1e6 - _HEAD_BYTES) // _FACE_BYTES,
-    ]
-    target = max([_LEAST_FACES, *(int(one) for one in wanted if one is not None)])
-    if target >= n:
-        raise RefusedRemedy(f"It has {counted(n, 'triangle')}, no more than asked for.")
+    target = _target(n, triangles, percent, megabytes, deviation)
     given = _Given.of(mesh, edges)
     goals = [target]
     while len(goals) < _GOALS:
@@ -89,6 +81,49 @@ def reduce(
         if drawn is not None:
             return _told(mesh, drawn, target, deviation)
     return Outcome(mesh, left=(_NOTHING,))
+
+
+def cost(
+    measures: Measures,
+    triangles: float | None = None,
+    percent: float | None = None,
+    megabytes: float | None = None,
+    deviation: float | None = None,
+    edges: bool = False,
+) -> Cost:
+    """What `reduce` will take; within a deviation nobody knows how many it leaves."""
+    n = measures.triangles
+    target = _target(n, triangles, percent, megabytes, deviation)
+    known = deviation is None
+    seconds = n * (_SECONDS if known else _MEASURED_SECONDS)
+    return Cost(seconds, n * _GB, target if known else None)
+
+
+def _target(
+    n: int,
+    triangles: float | None,
+    percent: float | None,
+    megabytes: float | None,
+    deviation: float | None,
+) -> int:
+    """How many triangles to leave at least.
+
+    Raises
+    ------
+    RefusedRemedy
+        If there are no more.
+    """
+    if triangles is percent is megabytes is deviation is None:
+        megabytes = USUAL.file_bytes / 1e6
+    wanted = [
+        triangles,
+        None if percent is None else n * percent / 100,
+        None if megabytes is None else (megabytes * 1e6 - HEAD_BYTES) // FACE_BYTES,
+    ]
+    target = max([_LEAST_FACES, *(int(one) for one in wanted if one is not None)])
+    if target >= n:
+        raise RefusedRemedy(f"It has {counted(n, 'triangle')}, no more than asked for.")
+    return target
 
 
 def _sound(
@@ -251,5 +286,5 @@ def _told(mesh: Mesh, drawn: _Drawn, target: int, deviation: float | None) -> Ou
     left: tuple[str, ...] = ()
     if after > target + 1 and deviation is None:
         left = (f"{after - target:,} more than asked for: what is left would cross or turn over.",)
-    counts = {"triangles": after, "megabytes": (_HEAD_BYTES + _FACE_BYTES * after) / 1e6}
+    counts = {"triangles": after, "megabytes": stl_megabytes(after)}
     return Outcome(result, done, counts, left)

@@ -8,6 +8,7 @@ from ..kernels.edges import components
 from ..mesh import Array, Mesh, face_areas, face_normals
 from ..progress import SILENT, Progress
 from ..topology import Topology
+from .cost import Cost, Measures, region_area
 from .crossing import crossing_faces
 from .divide import halved
 from .outcome import Outcome
@@ -16,6 +17,8 @@ from .rounding import as_float32
 
 _MOST_FACES = 5_000_000
 _A_FACE = 0.43
+_UNEVEN = 0.45
+"""Halved edges come out shorter than asked for: so much of the area of the largest faces."""
 _LEVELS = 12
 _TRIES = 3
 SHARP = 40.0
@@ -59,13 +62,7 @@ def refine(
         return Outcome(mesh, left=("No face lies in the region.",))
     lengths = _lengths(mesh.vertices, mesh.faces[inside])
     size = float(lengths.mean()) / 2 if size is None else size
-    area = face_areas(mesh.vertices, mesh.faces[inside]).sum()
-    if len(mesh.faces) + area / (_A_FACE * size * size) > _MOST_FACES:
-        least = np.sqrt(area / _A_FACE / max(1, _MOST_FACES - len(mesh.faces)))
-        raise RefusedRemedy(
-            f"Edges of {length_text(size)} would take more than {_MOST_FACES:,} triangles; "
-            f"{length_text(float(least))} is about the least here."
-        )
+    _at_most(len(mesh.faces), face_areas(mesh.vertices, mesh.faces[inside]).sum(), size)
     near = _and_around(mesh.faces, inside)
     far = mesh.faces[~near]
     vertices, faces, inside = mesh.vertices, mesh.faces[near], inside[near]
@@ -97,6 +94,41 @@ def refine(
     told = f"{counted(straight, 'edge')} halved straight: rounded, faces would have crossed."
     counts = {"size_mm": size, "more": more}
     return Outcome(Mesh(vertices, result), done, counts, (told,) if straight else ())
+
+
+def cost(
+    measures: Measures,
+    region: Spots | None = None,
+    size: float | None = None,
+    rounded: bool = True,
+    sharp: float = SHARP,
+) -> Cost:
+    """What `refine` will take."""
+    area = region_area(measures, region)
+    size = measures.mean_edge / 2 if size is None else size
+    more = _at_most(measures.triangles, area, size)
+    # what is there in the region already is divided, not added to
+    there = measures.triangles * area / measures.area if measures.area else 0
+    total = max(measures.triangles, round(measures.triangles - there + more))
+    return Cost(measures.triangles * 2e-6 + more * 2e-5, total * 6e-7, total)
+
+
+def _at_most(triangles: int, area: float, size: float) -> float:
+    """About how many triangles a region of an area will have.
+
+    Raises
+    ------
+    RefusedRemedy
+        If that is too many.
+    """
+    more = float(area) / (_A_FACE * size * size) / _UNEVEN
+    if triangles + more > _MOST_FACES:
+        least = np.sqrt(area / _A_FACE / _UNEVEN / max(1, _MOST_FACES - triangles))
+        raise RefusedRemedy(
+            f"Edges of {length_text(size)} would take more than {_MOST_FACES:,} triangles; "
+            f"{length_text(float(least))} is about the least here."
+        )
+    return more
 
 
 def _lengths(vertices: Array, faces: Array) -> Array:

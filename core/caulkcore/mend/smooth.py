@@ -7,6 +7,7 @@ from ..examine.finding import counted, length_text
 from ..mesh import Array, Mesh, face_normals
 from ..progress import SILENT, Progress
 from ..topology import Topology
+from .cost import Cost, Measures, region_area
 from .crossing import crossing_faces
 from .outcome import Outcome
 from .refine import SHARP
@@ -76,6 +77,19 @@ def smooth(
     told = f"{counted(held, 'vertex', 'vertices')} moved less: faces would have crossed."
     counts = {"moved": count, "furthest_mm": far}
     return Outcome(Mesh(vertices, mesh.faces), done, counts, (told,) if held else ())
+
+
+def cost(
+    measures: Measures,
+    region: Spots | None = None,
+    rounds: float = 10,
+    deviation: float | None = None,
+    sharp: float = SHARP,
+) -> Cost:
+    """What `smooth` will take."""
+    n = measures.triangles
+    moved = n * region_area(measures, region) / measures.area if measures.area else n
+    return Cost(n * 4e-6 + moved * rounds * 1.2e-7, n * 8e-7)
 
 
 def _held(mesh: Mesh, sharp: float) -> Array:

@@ -75,6 +75,22 @@ export const useOperations = () =>
     ...FOR_EVER,
   });
 
+/** What an operation would leave and take, for parameters as JSON; null asks nothing. */
+export const useCost = (revision: number | null, operation: string, parameters: string) =>
+  useQuery({
+    queryKey: ["cost", revision, operation, parameters],
+    queryFn: () =>
+      need(
+        api.POST("/api/revisions/{id}/cost", {
+          params: { path: { id: revision ?? 0 } },
+          body: { operation, parameters: JSON.parse(parameters) as Record<string, unknown> },
+        }),
+      ),
+    enabled: revision !== null,
+    placeholderData: (before) => before,
+    ...FOR_EVER,
+  });
+
 export const useQuestions = () =>
   useQuery({
     queryKey: ["questions"],

@@ -471,6 +471,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/revisions/{id}/cost": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description What an operation would leave and take on a revision, from what its report knows. */
+        post: operations["revisions_cost_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/revisions/{id}/marks": {
         parameters: {
             query?: never;
@@ -579,6 +596,11 @@ export interface components {
             name: string;
             before: unknown;
             now: unknown;
+        };
+        Cost: {
+            /** @description What it will leave and take, or why it is refused. */
+            text: string;
+            refused: boolean;
         };
         Customer: {
             readonly id: number;
@@ -778,6 +800,8 @@ export interface components {
             title: string;
             about: string;
             answers: string[];
+            /** @description Whether it may be run where nothing was found. */
+            freely: boolean;
             parameters: components["schemas"]["Parameter"][];
         };
         Order: {
@@ -811,6 +835,8 @@ export interface components {
             most: number;
             /** @description What is taken when nothing is given; null if that depends. */
             default: unknown;
+            /** @description For a number without a default: what none means. */
+            empty: string;
         };
         /**
          * @description * `places` - places
@@ -818,9 +844,10 @@ export interface components {
          *     * `switch` - switch
          *     * `choice` - choice
          *     * `number` - number
+         *     * `region` - region
          * @enum {string}
          */
-        ParameterKindEnum: "places" | "finding" | "switch" | "choice" | "number";
+        ParameterKindEnum: "places" | "finding" | "switch" | "choice" | "number" | "region";
         /** @description An item as the bench needs it. */
         PatchedItemRequest: {
             name?: string;
@@ -1783,6 +1810,33 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Revision"];
+                };
+            };
+        };
+    };
+    revisions_cost_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OperateRequest"];
+                "application/x-www-form-urlencoded": components["schemas"]["OperateRequest"];
+                "multipart/form-data": components["schemas"]["OperateRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Cost"];
                 };
             };
         };

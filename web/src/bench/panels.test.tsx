@@ -29,6 +29,7 @@ const operation = (name: string, answers: string[], places = true): Operation =>
   title: `Do ${name}`,
   about: `What ${name} does.`,
   answers,
+  freely: false,
   parameters: places
     ? [
         {
@@ -42,6 +43,7 @@ const operation = (name: string, answers: string[], places = true): Operation =>
           least: 0,
           most: 0,
           default: null,
+          empty: "",
         },
       ]
     : [],

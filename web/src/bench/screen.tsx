@@ -1,6 +1,6 @@
-import { useCallback, useEffect, useMemo, useRef, useState } from "react";
+import { useCallback, useEffect, useMemo, useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
-import type { Job, Person } from "../api/client";
+import type { Person } from "../api/client";
 import {
   isOpen,
   useItem,
@@ -12,7 +12,7 @@ import {
 } from "../api/queries";
 import { Button } from "../ui/button";
 import { Complaint } from "../ui/field";
-import { KeyList, type KeyLine } from "../ui/key-list";
+import { KeyList } from "../ui/key-list";
 import { useHeldKey, useKeys } from "../ui/keys";
 import { Notice } from "../ui/notice";
 import { JobProgress } from "../ui/progress";
@@ -20,58 +20,30 @@ import { TopBar } from "../ui/top-bar";
 import { ALL_SHOWN, boxOf } from "../viewer/shells";
 import type { Hit } from "../viewer/picking";
 import { probeAt } from "../viewer/probe";
+import { MOST_POINTS } from "../viewer/region";
 import { Viewer } from "../viewer/viewer";
 import { AccountOf } from "./account";
-import { Facts } from "./facts";
+import { Answer } from "./answer";
 import { ChangesLegend } from "./changes-legend";
-import { Ledger } from "./ledger";
+import { Facts } from "./facts";
+import { KEYS } from "./key-lines";
 import { Legend } from "./legend";
-import { ProbePanel } from "./probe-panel";
-import { Suits } from "./suits";
-import { useChart } from "./use-chart";
-import { WallsHead } from "./walls-head";
-import type { OnRun } from "./remedy";
 import { Logbook } from "./logbook";
 import { nestedPieces, pieceName, Pieces } from "./pieces";
+import { ProbePanel } from "./probe-panel";
 import { ReleasePanel } from "./release-panel";
+import type { OnRun } from "./remedy";
+import { Rework, usualReach } from "./rework";
 import { depthOf, type Row, rowsOf } from "./rows";
 import { Seam } from "./seam";
-import { SizePanel } from "./size-panel";
+import { Ended, InsteadOfView } from "./states";
 import { useBench } from "./store";
+import { useChart } from "./use-chart";
 import { useDeviation, useMarks, useSkin } from "./use-mesh";
-import { verdictOf } from "./verdict";
 import { DIRECTIONS, ViewTools } from "./view-tools";
 
 const LABELS = 14;
 const NONE: readonly number[] = [];
-const KEYS: readonly KeyLine[] = [
-  ["1 … 6", "Questions of the seam"],
-  ["N P", "Next, previous finding"],
-  ["Esc", "Let go of the finding"],
-  ["M", "Mend"],
-  ["C", "Cancel what runs"],
-  ["D", "Dispatch: release"],
-  ["[ ]", "Earlier, later revision"],
-  ["H", "Work from here (the one shown)"],
-  ["Q", "Held down: the revision before"],
-  ["W", "Whole model"],
-  ["F B", "From the front, the back"],
-  ["L R", "From the left, the right"],
-  ["A U", "From above, from under"],
-  ["S", "See through"],
-  ["T", "Triangles"],
-  ["I", "Inside striped"],
-  ["G", "Pieces tinted"],
-  ["V", "Next piece"],
-  ["X Y", "Hide the piece, only this piece"],
-  ["E", "Every piece shown"],
-  ["K", "What changed since the revision before"],
-  ["Z", "Soundings: the depths drawn"],
-  ["J", "All materials, judged"],
-  ["O", "Back to the orders"],
-  ["?", "These keys"],
-];
-
 export default function BenchScreen({ person }: { person: Person }) {
   const id = Number(useParams().id);
   const item = useItem(id);
@@ -176,7 +148,14 @@ function Bench({ id, onKeys }: { id: number; onKeys: () => void }) {
   const onPick = useCallback(
     (shell: number | null, mark: number | null, hit: Hit | null) => {
       const row = mark === null ? undefined : rows.find((one) => one.mark === mark);
-      const { choose, choosePiece, piece, setProbe } = useBench.getState();
+      const { choose, choosePiece, piece, setProbe, rework, region, setRegion } =
+        useBench.getState();
+      if (rework && region.picking) {
+        if (hit && region.points.length < MOST_POINTS) {
+          setRegion({ points: [...region.points, hit.at.toArray()] });
+        }
+        return;
+      }
       if (soundings && skin.data) {
         setProbe(hit && probeAt(skin.data, soundings, hit));
         if (row) choose(row.number);
@@ -240,6 +219,7 @@ function Bench({ id, onKeys }: { id: number; onKeys: () => void }) {
     z: () => {
       if (chart.sounded) bench.chart();
     },
+    ".": () => bench.setRework(!bench.rework),
     j: () => {
       if (openQuestion !== "walls") bench.open("walls");
       bench.listSuits(openQuestion !== "walls" || !bench.suits);
@@ -334,6 +314,14 @@ function Bench({ id, onKeys }: { id: number; onKeys: () => void }) {
               deviation={changing ? deviation : null}
               limit={chart.limit}
               probe={soundings && bench.probe}
+              region={
+                bench.rework && bench.region.picking && fits
+                  ? {
+                      points: bench.region.points,
+                      reach: bench.region.reach || usualReach(revision),
+                    }
+                  : null
+              }
             />
           ) : (
             <InsteadOfView problem={item.problem || skin.error?.message} job={job} />
@@ -384,79 +372,36 @@ function Bench({ id, onKeys }: { id: number; onKeys: () => void }) {
               </Button>
             </div>
           )}
-          {openQuestion === "release" && item.current !== null ? (
+          {revision && bench.rework ? (
+            <>
+              <Rework
+                key={revision.id}
+                revision={revision}
+                operations={operations}
+                place={chosen}
+                onRun={canWork ? run : null}
+              />
+              <AccountOf revision={revision} />
+            </>
+          ) : openQuestion === "release" && item.current !== null ? (
             <ReleasePanel
               item={item}
               busy={!canWork}
               onRelease={(format) => actions.release.mutate(format)}
             />
           ) : revision && question ? (
-            <>
-              <header className="px-4 py-4">
-                <h2 className="text-verdict font-[650]">
-                  {verdictOf(revision, question, rows).title}
-                </h2>
-                <p className="mt-1 text-ink-2">{verdictOf(revision, question, rows).about}</p>
-                {rows.some((r) => r.finding.severity === "leak") && (
-                  <Button
-                    look="primary"
-                    hint="M"
-                    className="mt-3"
-                    disabled={!canWork}
-                    onClick={() => actions.mend.mutate()}
-                  >
-                    Mend
-                  </Button>
-                )}
-                {question.key === "walls" && (
-                  <WallsHead
-                    revision={revision}
-                    material={ordered}
-                    onJudge={
-                      canWork && ordered
-                        ? () => actions.judge.mutate({ material: ordered.key })
-                        : null
-                    }
-                  />
-                )}
-              </header>
-              {question.key === "size" ? (
-                <SizePanel
-                  item={item}
-                  revision={revision}
-                  onUnit={
-                    canWork
-                      ? (unit) =>
-                          actions.operate.mutate({ operation: "set-unit", parameters: { unit } })
-                      : null
-                  }
-                  onConfirm={
-                    canWork ? (kind, reason) => actions.waive.mutate({ kind, reason }) : null
-                  }
-                />
-              ) : question.key === "walls" && bench.suits ? (
-                <Suits
-                  revision={revision}
-                  ordered={ordered?.key ?? ""}
-                  onTake={
-                    canWork ? (material, why) => actions.judge.mutate({ material, why }) : null
-                  }
-                />
-              ) : (
-                <Ledger
-                  rows={rows}
-                  chosen={bench.chosen}
-                  onChoose={choose}
-                  operations={operations}
-                  onRun={canWork ? run : null}
-                  onAccept={
-                    canWork ? (kind, reason) => actions.waive.mutate({ kind, reason }) : null
-                  }
-                  accepted={new Map(item.waivers.map((one) => [one.kind, one.reason]))}
-                />
-              )}
-              <AccountOf revision={revision} />
-            </>
+            <Answer
+              item={item}
+              revision={revision}
+              question={question}
+              rows={rows}
+              onChoose={choose}
+              operations={operations}
+              ordered={ordered}
+              canWork={canWork}
+              actions={actions}
+              onRun={run}
+            />
           ) : (
             <Notice title={item.problem ? "This file cannot be read." : "Not examined yet."}>
               {item.problem}
@@ -466,47 +411,5 @@ function Bench({ id, onKeys }: { id: number; onKeys: () => void }) {
       </div>
       <Logbook item={item} shown={shown} />
     </>
-  );
-}
-
-function InsteadOfView({ problem, job }: { problem: string | undefined; job: Job | null }) {
-  if (problem) {
-    return (
-      <div className="h-full text-chalk">
-        <Notice title="There is nothing to show.">
-          <p className="text-chalk">{problem}</p>
-          <p className="mt-2 text-chalk">
-            The file as received is kept; it can be fetched on the left.
-          </p>
-        </Notice>
-      </div>
-    );
-  }
-  return (
-    <div className="h-full text-chalk">
-      <Notice title={isOpen(job) ? "The file is being examined…" : "Fetching the model…"} />
-    </div>
-  );
-}
-
-/** How the last piece of work ended, when it did not end well; told once, can be put away. */
-function Ended({ job }: { job: Job }) {
-  const [away, setAway] = useState(false);
-  const atFirst = useRef(job.finished ? Date.now() - new Date(job.finished).getTime() : 0);
-  const old = atFirst.current > 120_000;
-  if (away || old || job.state === "done" || job.kind === "receive" || !job.message) return null;
-  return (
-    <div
-      role="alert"
-      className="flex gap-3 border-b border-l-3 border-rule border-l-rust bg-sheet px-4 py-2.5"
-    >
-      <span className="flex-1">
-        <b className="block font-[650]">{job.state === "cancelled" ? "Cancelled" : "Not done"}</b>
-        {job.message}
-      </span>
-      <Button look="quiet" onClick={() => setAway(true)}>
-        Put away
-      </Button>
-    </div>
   );
 }

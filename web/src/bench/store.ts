@@ -25,6 +25,9 @@ type Store = {
   probe: Probe | null;
   /** Whether all materials are listed instead of the thin places. */
   suits: boolean;
+  /** Whether the model is worked on at large instead of its findings; the region picked for it. */
+  rework: boolean;
+  region: Region;
   open: (question: string) => void;
   choose: (number: number | null) => void;
   view: (revision: number | null) => void;
@@ -41,8 +44,15 @@ type Store = {
   tryLimit: (limit: number) => void;
   setProbe: (probe: Probe | null) => void;
   listSuits: (suits: boolean) => void;
+  setRework: (rework: boolean) => void;
+  setRegion: (change: Partial<Region>) => void;
   reset: () => void;
 };
+
+/** Points picked on the model, mm, and how far round each; none means the whole. */
+export type Region = { picking: boolean; points: readonly (readonly number[])[]; reach: number };
+
+const NO_REGION: Region = { picking: false, points: [], reach: 0 };
 
 const start = {
   question: null,
@@ -56,6 +66,8 @@ const start = {
   limit: null,
   probe: null,
   suits: false,
+  rework: false,
+  region: NO_REGION,
 };
 
 /** What lies inside is looked at through the skin; leaving the question closes it again. */
@@ -66,6 +78,7 @@ function open(question: string, { question: before, looks }: Store): Partial<Sto
     chosen: null,
     probe: null,
     suits: false,
+    rework: false,
     looks: { ...looks, seeThrough: through },
   };
 }
@@ -76,7 +89,15 @@ export const useBench = create<Store>((set) => ({
   flight: { turn: 0, to: "whole" },
   open: (question) => set((store) => open(question, store)),
   choose: (chosen) => set({ chosen, limit: null }),
-  view: (viewing) => set({ viewing, chosen: null, sight: ALL_SHOWN, piece: null, probe: null }),
+  view: (viewing) =>
+    set(({ region }) => ({
+      viewing,
+      chosen: null,
+      sight: ALL_SHOWN,
+      piece: null,
+      probe: null,
+      region: { ...region, points: [] },
+    })),
   choosePiece: (piece) => set({ piece }),
   hide: (shell) =>
     set(({ sight }) => {
@@ -96,6 +117,8 @@ export const useBench = create<Store>((set) => ({
   tryLimit: (limit) => set({ limit }),
   setProbe: (probe) => set({ probe }),
   listSuits: (suits) => set({ suits, chosen: null }),
+  setRework: (rework) => set({ rework, probe: null }),
+  setRegion: (change) => set(({ region }) => ({ region: { ...region, ...change } })),
   goTo: (box, facing) =>
     set(({ flight }) => ({ flight: { turn: flight.turn + 1, to: "place", box, facing } })),
   reset: () => set(({ flight }) => ({ ...start, flight: { turn: flight.turn + 1, to: "whole" } })),

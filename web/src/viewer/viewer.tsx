@@ -11,6 +11,7 @@ import { hatchMaterial, skinMaterial } from "./materials";
 import { type Hit, Picking } from "./picking";
 import { Plate, ScaleDriver } from "./plate";
 import { depthText, type Probe, ProbeLine } from "./probe";
+import { RegionHatch } from "./region";
 import { type Flight, Rig } from "./rig";
 import { cornersInSight, type Sight } from "./shells";
 import { type Marks, placeAt, type Skin } from "./skin";
@@ -50,6 +51,8 @@ type Props = {
   deviation: Deviation | null;
   /** A line into the model, where its thickness was probed. */
   probe: Probe | null;
+  /** Points picked on the model, and how far round each is meant. */
+  region: { points: readonly (readonly number[])[]; reach: number } | null;
 };
 
 /** The model on its plate, with the marks of the open question. */
@@ -99,6 +102,7 @@ export function Viewer(props: Props) {
         )}
         {props.probe && <ProbeLine skin={skin} probe={props.probe} />}
         {props.piece !== null && <Hatched skin={skin} shell={props.piece} />}
+        {props.region && <RegionHatch skin={skin} sight={sight} {...props.region} />}
         <Picking skin={skin} sight={sight} onHover={hover} onPick={picked} />
         <Plate skin={skin} />
         {marks && (

@@ -1,0 +1,105 @@
+import type { Item, Material, Operation, Question, Revision } from "../api/client";
+import type { useItemActions } from "../api/queries";
+import { Button } from "../ui/button";
+import { AccountOf } from "./account";
+import { Ledger } from "./ledger";
+import type { OnRun } from "./remedy";
+import type { Row } from "./rows";
+import { SizePanel } from "./size-panel";
+import { useBench } from "./store";
+import { Suits } from "./suits";
+import { verdictOf } from "./verdict";
+import { WallsHead } from "./walls-head";
+
+type Props = {
+  item: Item;
+  revision: Revision;
+  question: Question;
+  rows: Row[];
+  onChoose: (row: Row) => void;
+  operations: Operation[];
+  /** The material ordered, once it is known. */
+  ordered: Material | undefined;
+  canWork: boolean;
+  actions: ReturnType<typeof useItemActions>;
+  onRun: OnRun;
+};
+
+/** The answer to the open question: the verdict, what was found, and what to do about it. */
+export function Answer(props: Props) {
+  const { item, revision, question, rows, operations, ordered, canWork, actions } = props;
+  const { chosen, suits, setRework } = useBench();
+  const { title, about } = verdictOf(revision, question, rows);
+  const accept = canWork
+    ? (kind: string, reason: string) => actions.waive.mutate({ kind, reason })
+    : null;
+  return (
+    <>
+      <header className="px-4 py-4">
+        <h2 className="text-verdict font-[650]">{title}</h2>
+        <p className="mt-1 text-ink-2">{about}</p>
+        {rows.some((r) => r.finding.severity === "leak") && (
+          <Button
+            look="primary"
+            hint="M"
+            className="mt-3"
+            disabled={!canWork}
+            onClick={() => actions.mend.mutate()}
+          >
+            Mend
+          </Button>
+        )}
+        {question.key === "walls" && (
+          <WallsHead
+            revision={revision}
+            material={ordered}
+            onJudge={
+              canWork && ordered ? () => actions.judge.mutate({ material: ordered.key }) : null
+            }
+          />
+        )}
+      </header>
+      {question.key === "size" ? (
+        <SizePanel
+          item={item}
+          revision={revision}
+          onUnit={
+            canWork
+              ? (unit) => actions.operate.mutate({ operation: "set-unit", parameters: { unit } })
+              : null
+          }
+          onConfirm={accept}
+        />
+      ) : question.key === "walls" && suits ? (
+        <Suits
+          revision={revision}
+          ordered={ordered?.key ?? ""}
+          onTake={canWork ? (material, why) => actions.judge.mutate({ material, why }) : null}
+        />
+      ) : (
+        <Ledger
+          rows={rows}
+          chosen={chosen}
+          onChoose={props.onChoose}
+          operations={operations}
+          onRun={canWork ? props.onRun : null}
+          onAccept={accept}
+          accepted={new Map(item.waivers.map((one) => [one.kind, one.reason]))}
+        />
+      )}
+      <button
+        type="button"
+        aria-keyshortcuts="."
+        onClick={() => setRework(true)}
+        className="flex shrink-0 items-center gap-2 border-t border-rule px-4 py-2 text-left hover:bg-paper-2"
+      >
+        <span className="flex-1">
+          <b className="font-[650]">Rework</b>{" "}
+          <span className="text-ink-2">fewer or finer triangles, evened out, recast</span>
+        </span>
+        <kbd className="font-sans text-small text-ink-2">.</kbd>
+      </button>
+      <AccountOf revision={revision} />
+    </>
+  );
+}

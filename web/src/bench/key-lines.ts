@@ -1,0 +1,31 @@
+import type { KeyLine } from "../ui/key-list";
+
+/** What each key of the bench does. */
+export const KEYS: readonly KeyLine[] = [
+  ["1 … 6", "Questions of the seam"],
+  ["N P", "Next, previous finding"],
+  ["Esc", "Let go of the finding"],
+  ["M", "Mend"],
+  ["C", "Cancel what runs"],
+  ["D", "Dispatch: release"],
+  ["[ ]", "Earlier, later revision"],
+  ["H", "Work from here (the one shown)"],
+  ["Q", "Held down: the revision before"],
+  ["W", "Whole model"],
+  ["F B", "From the front, the back"],
+  ["L R", "From the left, the right"],
+  ["A U", "From above, from under"],
+  ["S", "See through"],
+  ["T", "Triangles"],
+  ["I", "Inside striped"],
+  ["G", "Pieces tinted"],
+  ["V", "Next piece"],
+  ["X Y", "Hide the piece, only this piece"],
+  ["E", "Every piece shown"],
+  ["K", "What changed since the revision before"],
+  ["Z", "Soundings: the depths drawn"],
+  ["J", "All materials, judged"],
+  [".", "Rework the model, or back to the findings"],
+  ["O", "Back to the orders"],
+  ["?", "These keys"],
+];

@@ -1,0 +1,188 @@
+import { useDeferredValue, useState } from "react";
+import type { Operation, Revision } from "../api/client";
+import { useCost } from "../api/queries";
+import { Button } from "../ui/button";
+import { inputLook } from "../ui/field";
+import { count } from "../ui/format";
+import { MOST_POINTS } from "../viewer/region";
+import { MeasureFields, useMeasures } from "./measures";
+import type { Chosen, OnRun } from "./remedy";
+import type { Row } from "./rows";
+import { useBench } from "./store";
+
+type Props = {
+  revision: Revision;
+  operations: Operation[];
+  /** The place of the finding chosen last, to begin a region with. */
+  place: Row | undefined;
+  /** Null when nothing can be run now. */
+  onRun: OnRun | null;
+};
+
+/** Work on the model at large: fewer or finer triangles, evened out, recast. */
+export function Rework({ revision, operations, place, onRun }: Props) {
+  const { setRework, setRegion } = useBench();
+  const free = operations.filter((one) => one.freely);
+  const [name, setName] = useState<string | null>(null);
+  const open = free.find((one) => one.name === name);
+  const choose = (one: Operation | undefined) => {
+    setName(one?.name ?? null);
+    setRegion({ picking: one?.parameters.some((p) => p.kind === "region") ?? false });
+  };
+  return (
+    <div className="flex min-h-0 flex-1 flex-col" data-testid="rework">
+      <header className="flex items-start gap-3 px-4 py-4">
+        <div className="flex-1">
+          <h2 className="text-verdict font-[650]">Rework the model</h2>
+          <p className="mt-1 text-ink-2">
+            {count(revision.report.triangles)} triangles. Each of these makes a new revision.
+          </p>
+        </div>
+        <Button
+          hint="."
+          onClick={() => {
+            setRegion({ picking: false, points: [] });
+            setRework(false);
+          }}
+        >
+          Findings
+        </Button>
+      </header>
+      <ul className="min-h-0 flex-1 overflow-auto border-t border-rule">
+        {free.map((one) => {
+          const on = one === open;
+          return (
+            <li
+              key={one.name}
+              className={`border-b border-l-3 border-b-rule ${on ? "border-l-blue bg-sheet" : "border-l-transparent"}`}
+            >
+              <button
+                type="button"
+                aria-expanded={on}
+                data-rework={one.name}
+                onClick={() => choose(on ? undefined : one)}
+                className="w-full px-3 py-2 text-left hover:bg-paper-2"
+              >
+                <b className="block font-[650]">{one.title}</b>
+                {(on || !open) && <span className="text-ink-2">{one.about}</span>}
+              </button>
+              {on && <Form revision={revision} operation={one} place={place} onRun={onRun} />}
+            </li>
+          );
+        })}
+      </ul>
+    </div>
+  );
+}
+
+function Form(props: Omit<Props, "operations"> & { operation: Operation }) {
+  const { revision, operation, place, onRun } = props;
+  const measures = useMeasures(operation);
+  const [switched, setSwitched] = useState<Record<string, boolean>>({});
+  const { region } = useBench();
+  const switches = operation.parameters.filter((p) => p.kind === "switch");
+  const ofRegion = operation.parameters.find((p) => p.kind === "region");
+  const chosen: Chosen = { ...measures.values, ...switched };
+  const reach = region.reach || usualReach(revision);
+  if (ofRegion && region.points.length) {
+    chosen[ofRegion.name] = region.points.map((point) => [...point, reach]);
+  }
+  const asked = useDeferredValue(JSON.stringify(chosen));
+  const cost = useCost(measures.wrong.length ? null : revision.id, operation.name, asked).data;
+  const can = onRun !== null && !measures.wrong.length && !cost?.refused;
+  return (
+    <form
+      className="space-y-3 px-3 pb-3"
+      onSubmit={(event) => {
+        event.preventDefault();
+        if (can) onRun(operation, null, chosen);
+      }}
+    >
+      {ofRegion && <RegionField reach={reach} place={place} />}
+      <MeasureFields measures={measures} wide />
+      {switches.map((one) => (
+        <label key={one.name} className="flex items-center gap-2" title={one.about}>
+          <input
+            type="checkbox"
+            checked={switched[one.name] ?? one.default === true}
+            onChange={(event) => setSwitched({ ...switched, [one.name]: event.target.checked })}
+          />
+          {one.title}
+        </label>
+      ))}
+      {cost?.text && (
+        <p role="status" className={cost.refused ? "text-rust" : "text-ink-2"}>
+          {cost.text}
+        </p>
+      )}
+      <Button type="submit" look="primary" disabled={!can}>
+        {operation.title}
+      </Button>
+    </form>
+  );
+}
+
+/** A twelfth of the longest side, to two figures. */
+export const usualReach = ({ report }: Revision) =>
+  Number((Math.max(...report.size_mm) / 12).toPrecision(2));
+
+/** What part of the model is meant: the whole, or what was picked on it. */
+function RegionField({ reach, place }: { reach: number; place: Row | undefined }) {
+  const { region, setRegion } = useBench();
+  const n = region.points.length;
+  return (
+    <fieldset className="space-y-1.5 rounded border border-rule bg-paper px-3 py-2">
+      <legend className="px-1 text-ink-2">Where</legend>
+      <p>
+        {n ? (
+          <>
+            Round <b className="font-[650]">{n === 1 ? "one point" : `${n} points`}</b>; click on
+            the model for more.
+          </>
+        ) : (
+          <>
+            <b className="font-[650]">The whole model.</b> Click on it to take only what is round a
+            point.
+          </>
+        )}
+      </p>
+      <label className="grid grid-cols-[1fr_112px_32px] items-center gap-x-2">
+        <span className="text-ink-2">How far round</span>
+        <input
+          type="number"
+          step="any"
+          min={0.01}
+          className={inputLook}
+          value={reach}
+          onChange={(event) => setRegion({ reach: Math.max(0, Number(event.target.value)) })}
+        />
+        <span>mm</span>
+      </label>
+      <div className="flex flex-wrap gap-x-3">
+        {place && n < MOST_POINTS && (
+          <Button
+            look="quiet"
+            className="!px-0"
+            onClick={() => setRegion({ points: [...region.points, place.spot.at] })}
+          >
+            Add finding {place.number}
+          </Button>
+        )}
+        {n > 0 && (
+          <>
+            <Button
+              look="quiet"
+              className="!px-0"
+              onClick={() => setRegion({ points: region.points.slice(0, -1) })}
+            >
+              Take the last back
+            </Button>
+            <Button look="quiet" className="!px-0" onClick={() => setRegion({ points: [] })}>
+              The whole model
+            </Button>
+          </>
+        )}
+      </div>
+    </fieldset>
+  );
+}
