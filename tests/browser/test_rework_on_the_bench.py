@@ -3,6 +3,7 @@
 from caulkcore import write
 from makers import sphere
 from selenium.webdriver import ActionChains
+from selenium.webdriver.common.actions.wheel_input import ScrollOrigin
 from selenium.webdriver.common.keys import Keys
 from test_walk import take_in
 
@@ -32,9 +33,22 @@ def test_refined_where_it_was_picked_then_reduced_and_compared(page, tmp_path) -
 
     # by keys: to half of it
     page.one("[data-rework=reduce]").send_keys(Keys.ENTER)
-    page.one("form input[type=number]").send_keys("50", Keys.ENTER)
+    page.one("form input[type=number]").send_keys("50")
+    page.one("form [type=submit]:enabled")
+    page.one("form input[type=number]").send_keys(Keys.ENTER)
     page.until(lambda: page.all("[data-revision='2'][aria-pressed=true]"))
     page.until(lambda: abs(triangles(page) - more / 2) <= 2)
-    page.key(".")
+    page.one("form input[type=number]").send_keys(Keys.ESCAPE)
     page.until(lambda: not page.all(PANEL))
     page.in_state("closed", "tight")
+
+    # beside each other, and turned together
+    page.key(",")
+    page.until(lambda: len(page.all("canvas[data-picking]")) == 2)
+    page.reads("1 refined", "[aria-label=Beside]")
+    scale = page.one("[aria-label=Beside] [data-mm]").size["width"]
+    over = ScrollOrigin.from_element(page.one("canvas"), 60, 60)
+    ActionChains(page.driver).scroll_from_origin(over, 0, -400).perform()
+    page.until(lambda: page.one("[aria-label=Beside] [data-mm]").size["width"] != scale)
+    page.key(",")
+    page.until(lambda: len(page.all("canvas")) == 1)

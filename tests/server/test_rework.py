@@ -26,7 +26,7 @@ def operate(shop, item: int, operation: str, **parameters):
         ("refine", {"region": [[20, 0, 0, 4]], "size": 0.5}, "triangles", False),
         ("smooth", {}, "a moment", False),
         ("recast", {"detail": 0.02}, "about the least for this model", True),
-        ("recast", {}, "a moment", False),
+        ("recast", {}, "about 2 s", False),
         ("fill-holes", {}, "", False),
     ],
 )

@@ -1,7 +1,6 @@
 import type { Item, Material, Operation, Question, Revision } from "../api/client";
 import type { useItemActions } from "../api/queries";
 import { Button } from "../ui/button";
-import { AccountOf } from "./account";
 import { Ledger } from "./ledger";
 import type { OnRun } from "./remedy";
 import type { Row } from "./rows";
@@ -28,7 +27,7 @@ type Props = {
 /** The answer to the open question: the verdict, what was found, and what to do about it. */
 export function Answer(props: Props) {
   const { item, revision, question, rows, operations, ordered, canWork, actions } = props;
-  const { chosen, suits, setRework } = useBench();
+  const { chosen, suits } = useBench();
   const { title, about } = verdictOf(revision, question, rows);
   const accept = canWork
     ? (kind: string, reason: string) => actions.waive.mutate({ kind, reason })
@@ -87,19 +86,6 @@ export function Answer(props: Props) {
           accepted={new Map(item.waivers.map((one) => [one.kind, one.reason]))}
         />
       )}
-      <button
-        type="button"
-        aria-keyshortcuts="."
-        onClick={() => setRework(true)}
-        className="flex shrink-0 items-center gap-2 border-t border-rule px-4 py-2 text-left hover:bg-paper-2"
-      >
-        <span className="flex-1">
-          <b className="font-[650]">Rework</b>{" "}
-          <span className="text-ink-2">fewer or finer triangles, evened out, recast</span>
-        </span>
-        <kbd className="font-sans text-small text-ink-2">.</kbd>
-      </button>
-      <AccountOf revision={revision} />
     </>
   );
 }

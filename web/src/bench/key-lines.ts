@@ -23,6 +23,7 @@ export const KEYS: readonly KeyLine[] = [
   ["X Y", "Hide the piece, only this piece"],
   ["E", "Every piece shown"],
   ["K", "What changed since the revision before"],
+  [",", "The revision before, side by side"],
   ["Z", "Soundings: the depths drawn"],
   ["J", "All materials, judged"],
   [".", "Rework the model, or back to the findings"],

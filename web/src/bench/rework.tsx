@@ -29,8 +29,19 @@ export function Rework({ revision, operations, place, onRun }: Props) {
     setName(one?.name ?? null);
     setRegion({ picking: one?.parameters.some((p) => p.kind === "region") ?? false });
   };
+  const leave = () => {
+    setRegion({ picking: false, points: [] });
+    setRework(false);
+  };
   return (
-    <div className="flex min-h-0 flex-1 flex-col" data-testid="rework">
+    <div
+      className="flex min-h-0 flex-1 flex-col"
+      data-testid="rework"
+      // the panel's fields hear no other keys of the bench
+      onKeyDown={(event) => {
+        if (event.key === "Escape") leave();
+      }}
+    >
       <header className="flex items-start gap-3 px-4 py-4">
         <div className="flex-1">
           <h2 className="text-verdict font-[650]">Rework the model</h2>
@@ -38,13 +49,7 @@ export function Rework({ revision, operations, place, onRun }: Props) {
             {count(revision.report.triangles)} triangles. Each of these makes a new revision.
           </p>
         </div>
-        <Button
-          hint="."
-          onClick={() => {
-            setRegion({ picking: false, points: [] });
-            setRework(false);
-          }}
-        >
+        <Button hint="." onClick={leave}>
           Findings
         </Button>
       </header>
@@ -72,6 +77,25 @@ export function Rework({ revision, operations, place, onRun }: Props) {
         })}
       </ul>
     </div>
+  );
+}
+
+/** The way in, below what the open question asks. */
+export function ReworkDoor() {
+  const setRework = useBench((bench) => bench.setRework);
+  return (
+    <button
+      type="button"
+      aria-keyshortcuts="."
+      onClick={() => setRework(true)}
+      className="flex shrink-0 items-center gap-2 border-t border-rule px-4 py-2 text-left hover:bg-paper-2"
+    >
+      <span className="flex-1">
+        <b className="font-[650]">Rework</b>{" "}
+        <span className="text-ink-2">fewer or finer triangles, evened out, recast</span>
+      </span>
+      <kbd className="font-sans text-small text-ink-2">.</kbd>
+    </button>
   );
 }
 

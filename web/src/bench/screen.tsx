@@ -18,12 +18,14 @@ import { Notice } from "../ui/notice";
 import { JobProgress } from "../ui/progress";
 import { TopBar } from "../ui/top-bar";
 import { ALL_SHOWN, boxOf } from "../viewer/shells";
+import { Link as CameraLink } from "../viewer/link";
 import type { Hit } from "../viewer/picking";
 import { probeAt } from "../viewer/probe";
 import { MOST_POINTS } from "../viewer/region";
 import { Viewer } from "../viewer/viewer";
 import { AccountOf } from "./account";
 import { Answer } from "./answer";
+import { Beside } from "./beside";
 import { ChangesLegend } from "./changes-legend";
 import { Facts } from "./facts";
 import { KEYS } from "./key-lines";
@@ -33,7 +35,7 @@ import { nestedPieces, pieceName, Pieces } from "./pieces";
 import { ProbePanel } from "./probe-panel";
 import { ReleasePanel } from "./release-panel";
 import type { OnRun } from "./remedy";
-import { Rework, usualReach } from "./rework";
+import { Rework, ReworkDoor, usualReach } from "./rework";
 import { depthOf, type Row, rowsOf } from "./rows";
 import { Seam } from "./seam";
 import { Ended, InsteadOfView } from "./states";
@@ -91,6 +93,8 @@ function Bench({ id, onKeys }: { id: number; onKeys: () => void }) {
   const revision = useRevision(shown).data;
   const line = item.revisions.find((one) => one.id === shown);
   const before = item.revisions.find((one) => one.id === line?.parent);
+  const other = item.revisions.find((one) => one.id === bench.beside && one.id !== shown);
+  const link = useMemo(() => new CameraLink(), []);
   const [pressed, setPressed] = useState(false);
   const held = useHeldKey("q");
   const back = (held || pressed) && before !== undefined;
@@ -117,7 +121,8 @@ function Bench({ id, onKeys }: { id: number; onKeys: () => void }) {
   );
   const chosen = rows.find((row) => row.number === bench.chosen);
   const chart = useChart(revision?.id === shown ? revision : undefined, question, chosen);
-  const soundings = fits && !changing ? chart.soundings : null;
+  const picking = bench.rework && bench.region.picking;
+  const soundings = fits && !changing && !picking ? chart.soundings : null;
   const hasMarks = question !== undefined && question.key !== "size";
   const job = item.job;
   const ordered = materials.find((one) => one.id === item.material);
@@ -216,6 +221,9 @@ function Bench({ id, onKeys }: { id: number; onKeys: () => void }) {
     k: () => {
       if (before) bench.showChanges();
     },
+    ",": () => {
+      if (before) bench.setBeside(other ? null : before.id);
+    },
     z: () => {
       if (chart.sounded) bench.chart();
     },
@@ -292,44 +300,52 @@ function Bench({ id, onKeys }: { id: number; onKeys: () => void }) {
           {revision && <Pieces report={revision.report} onLookAt={lookAt} />}
         </Facts>
         <main className="dock relative min-w-0 flex-1">
-          {skin.data ? (
-            <Viewer
-              skin={wasSkin ?? skin.data}
-              marks={fits ? (marks.data ?? null) : null}
-              sight={fits ? bench.sight : ALL_SHOWN}
-              piece={fits ? bench.piece : null}
-              nameOf={nameOf}
-              onPick={onPick}
-              places={hasMarks ? places : NONE}
-              chosenPlace={chosen?.mark ?? null}
-              labels={fits && hasMarks ? labels : []}
-              chosenLabel={bench.chosen}
-              onChoose={(number) => {
-                const row = rows.find((one) => one.number === number);
-                if (row) choose(row);
-              }}
-              looks={looks}
-              flight={bench.flight}
-              soundings={soundings}
-              deviation={changing ? deviation : null}
-              limit={chart.limit}
-              probe={soundings && bench.probe}
-              region={
-                bench.rework && bench.region.picking && fits
-                  ? {
-                      points: bench.region.points,
-                      reach: bench.region.reach || usualReach(revision),
-                    }
-                  : null
-              }
-            />
-          ) : (
-            <InsteadOfView problem={item.problem || skin.error?.message} job={job} />
+          <div className={`absolute inset-y-0 left-0 ${other ? "right-1/2" : "right-0"}`}>
+            {skin.data ? (
+              <Viewer
+                skin={wasSkin ?? skin.data}
+                marks={fits ? (marks.data ?? null) : null}
+                sight={fits ? bench.sight : ALL_SHOWN}
+                piece={fits ? bench.piece : null}
+                nameOf={nameOf}
+                onPick={onPick}
+                places={hasMarks ? places : NONE}
+                chosenPlace={chosen?.mark ?? null}
+                labels={fits && hasMarks && !picking ? labels : []}
+                chosenLabel={bench.chosen}
+                onChoose={(number) => {
+                  const row = rows.find((one) => one.number === number);
+                  if (row) choose(row);
+                }}
+                looks={looks}
+                flight={bench.flight}
+                link={link}
+                soundings={soundings}
+                deviation={changing ? deviation : null}
+                limit={chart.limit}
+                probe={soundings && bench.probe}
+                region={
+                  picking && fits
+                    ? {
+                        points: bench.region.points,
+                        reach: bench.region.reach || usualReach(revision),
+                      }
+                    : null
+                }
+              />
+            ) : (
+              <InsteadOfView problem={item.problem || skin.error?.message} job={job} />
+            )}
+          </div>
+          {other && line && (
+            <Beside item={item} shown={line} other={other} looks={looks} link={link} />
           )}
           {skin.data && (
             <ViewTools
               onBack={before ? setPressed : null}
               changed={before !== undefined}
+              beside={other !== undefined}
+              onBeside={before ? () => bench.setBeside(other ? null : before.id) : null}
               sounded={chart.sounded}
             />
           )}
@@ -373,16 +389,12 @@ function Bench({ id, onKeys }: { id: number; onKeys: () => void }) {
             </div>
           )}
           {revision && bench.rework ? (
-            <>
-              <Rework
-                key={revision.id}
-                revision={revision}
-                operations={operations}
-                place={chosen}
-                onRun={canWork ? run : null}
-              />
-              <AccountOf revision={revision} />
-            </>
+            <Rework
+              revision={revision}
+              operations={operations}
+              place={chosen}
+              onRun={canWork ? run : null}
+            />
           ) : openQuestion === "release" && item.current !== null ? (
             <ReleasePanel
               item={item}
@@ -406,6 +418,10 @@ function Bench({ id, onKeys }: { id: number; onKeys: () => void }) {
             <Notice title={item.problem ? "This file cannot be read." : "Not examined yet."}>
               {item.problem}
             </Notice>
+          )}
+          {revision && !bench.rework && <ReworkDoor />}
+          {revision && (bench.rework || openQuestion !== "release") && (
+            <AccountOf revision={revision} />
           )}
         </section>
       </div>

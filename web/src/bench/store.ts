@@ -19,6 +19,8 @@ type Store = {
   flight: Flight;
   /** Whether what a revision changed is drawn. */
   changes: boolean;
+  /** The revision drawn beside the one shown. */
+  beside: number | null;
   /** Whether the depths are drawn while walls are looked at; the limit tried out; the probe. */
   charted: boolean;
   limit: number | null;
@@ -40,6 +42,7 @@ type Store = {
   showAll: () => void;
   goTo: (box: [number[], number[]], facing: number[]) => void;
   showChanges: () => void;
+  setBeside: (revision: number | null) => void;
   chart: () => void;
   tryLimit: (limit: number) => void;
   setProbe: (probe: Probe | null) => void;
@@ -62,6 +65,7 @@ const start = {
   sight: ALL_SHOWN,
   piece: null,
   changes: false,
+  beside: null,
   charted: true,
   limit: null,
   probe: null,
@@ -113,6 +117,7 @@ export const useBench = create<Store>((set) => ({
   toggle: (look) => set(({ looks }) => ({ looks: { ...looks, [look]: !looks[look] } })),
   look: (to) => set(({ flight }) => ({ flight: { turn: flight.turn + 1, to } })),
   showChanges: () => set(({ changes }) => ({ changes: !changes, probe: null })),
+  setBeside: (beside) => set({ beside }),
   chart: () => set(({ charted }) => ({ charted: !charted, probe: null })),
   tryLimit: (limit) => set({ limit }),
   setProbe: (probe) => set({ probe }),

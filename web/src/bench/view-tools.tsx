@@ -27,6 +27,9 @@ export function ViewTools(props: {
   onBack: ((held: boolean) => void) | null;
   /** Whether there is a revision before, to tell what changed since. */
   changed: boolean;
+  /** Whether another revision stands beside; puts one there or away, null if there is none. */
+  beside: boolean;
+  onBeside: (() => void) | null;
   /** Whether depths can be drawn. */
   sounded: boolean;
 }) {
@@ -77,6 +80,11 @@ export function ViewTools(props: {
       {props.changed && (
         <Switch on={changes} onClick={showChanges} letter="K">
           Changes
+        </Switch>
+      )}
+      {props.onBeside && (
+        <Switch on={props.beside} onClick={props.onBeside} letter=",">
+          Side by side
         </Switch>
       )}
       {props.onBack && (

@@ -37,6 +37,7 @@ describe("numbers", () => {
     [seconds(-5), "0 s"],
     [signed(57, count), "+57"],
     [signed(-1234, count), "−1,234"],
+    [signed(-0.4, cm2), "±0.0 cm²"],
     [plural(1, "hole"), "1 hole"],
     [plural(0, "hole"), "0 holes"],
     [plural(2, "vertex", "vertices"), "2 vertices"],

@@ -10,8 +10,12 @@ export const cm3 = (mm3: number) => `${two.format(mm3 / 1000)} cm³`;
 /** A volume in the unit that leaves something to read. */
 export const volume = (mm3: number) => (Math.abs(mm3) < 10 ? `${two.format(mm3)} mm³` : cm3(mm3));
 export const cm2 = (mm2: number) => `${one.format(mm2 / 100)} cm²`;
-export const signed = (n: number, text: (n: number) => string) =>
-  `${n < 0 ? "−" : "+"}${text(Math.abs(n))}`;
+/** A change with its sign; ± where so little that it reads as nothing. */
+export const signed = (n: number, text: (n: number) => string) => {
+  const told = text(Math.abs(n));
+  const sign = told === text(0) ? "±" : n < 0 ? "−" : "+";
+  return `${sign}${told}`;
+};
 export const plural = (n: number, word: string, many = `${word}s`) =>
   `${count(n)} ${n === 1 ? word : many}`;
 

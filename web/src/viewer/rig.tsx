@@ -2,6 +2,7 @@ import { useFrame, useThree } from "@react-three/fiber";
 import { useEffect, useMemo, useRef } from "react";
 import * as THREE from "three";
 import { OrbitControls } from "three/examples/jsm/controls/OrbitControls.js";
+import type { Link, Stand } from "./link";
 import type { Skin } from "./skin";
 
 export type Direction = "front" | "back" | "left" | "right" | "above" | "under";
@@ -31,8 +32,21 @@ function safe(direction: THREE.Vector3): THREE.Vector3 {
   return d.normalize();
 }
 
+type Props = {
+  skin: Skin;
+  /** None where the camera only follows another view's. */
+  flight: Flight | null;
+  link: Link | null;
+};
+
+/** Half the view's angle on its narrower side. */
+function narrowHalf(camera: THREE.PerspectiveCamera, aspect: number): number {
+  const half = THREE.MathUtils.degToRad(camera.fov / 2);
+  return Math.min(half, Math.atan(Math.tan(half) * aspect));
+}
+
 /** Camera, controls and flights. Drag to turn, wheel to zoom towards the pointer. */
-export function Rig({ skin, flight }: { skin: Skin; flight: Flight }) {
+export function Rig({ skin, flight, link }: Props) {
   const { camera, gl, invalidate, size, set } = useThree();
   const radius = Math.max(skin.box.getSize(new THREE.Vector3()).length() / 2, 1e-6);
   const controls = useMemo(() => {
@@ -56,12 +70,46 @@ export function Rig({ skin, flight }: { skin: Skin; flight: Flight }) {
     set({ controls });
     controls.addEventListener("start", stop);
     controls.addEventListener("change", redraw);
+    const tell = () =>
+      link?.lead({
+        eye: camera.position.clone().add(skin.middle),
+        target: controls.target.clone().add(skin.middle),
+      });
+    // what is dragged leads, whichever of the two views it is
+    let following = false;
+    const changed = () => {
+      if (!following) tell();
+    };
+    const go = ({ eye, target }: Stand) => {
+      following = true;
+      camera.position.copy(eye).sub(skin.middle);
+      controls.target.copy(target).sub(skin.middle);
+      controls.update();
+      following = false;
+      placed.current = true;
+      invalidate();
+    };
+    controls.addEventListener("change", changed);
+    const letGo = link?.follow(go);
     return () => {
       controls.removeEventListener("start", stop);
       controls.removeEventListener("change", redraw);
-      controls.dispose();
+      controls.removeEventListener("change", changed);
+      letGo?.();
     };
-  }, [controls, invalidate, set]);
+  }, [controls, camera, skin, link, invalidate, set]);
+  useEffect(() => () => controls.dispose(), [controls]);
+
+  // a view that becomes narrower steps back, so that as much is in it as before
+  const narrow = narrowHalf(camera as THREE.PerspectiveCamera, size.width / size.height);
+  const before = useRef(narrow);
+  useEffect(() => {
+    const change = Math.sin(before.current) / Math.sin(narrow);
+    before.current = narrow;
+    if (!placed.current || !flight || Math.abs(change - 1) < 1e-6) return;
+    camera.position.sub(controls.target).multiplyScalar(change).add(controls.target);
+    controls.update();
+  }, [narrow, camera, controls, flight]);
 
   useEffect(() => {
     const perspective = camera as THREE.PerspectiveCamera;
@@ -70,8 +118,7 @@ export function Rig({ skin, flight }: { skin: Skin; flight: Flight }) {
     perspective.updateProjectionMatrix();
     controls.maxDistance = radius * 20;
     controls.minDistance = radius / 200;
-    const half = THREE.MathUtils.degToRad(perspective.fov / 2);
-    const narrow = Math.min(half, Math.atan(Math.tan(half) * (size.width / size.height)));
+    if (!flight) return;
     const away = (r: number) => (r * MARGIN) / Math.sin(narrow);
     const target = new THREE.Vector3();
     const now = camera.position.clone().sub(controls.target);
@@ -103,7 +150,7 @@ export function Rig({ skin, flight }: { skin: Skin; flight: Flight }) {
     invalidate();
     // a flight is asked for once; a changed window does not repeat it
     // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [flight.turn, skin, controls]);
+  }, [flight?.turn, skin, controls]);
 
   useFrame((_, delta) => {
     const going = way.current;

@@ -5,6 +5,7 @@ import { Chart } from "./chart";
 import { Changes, type Deviation } from "./deviation";
 import { useFineness } from "./fineness";
 import { LabelDriver, LabelLayer, type Label } from "./labels";
+import type { Link } from "./link";
 import type { LoadedSkin } from "./load-skin";
 import { MarksInView } from "./marks";
 import { hatchMaterial, skinMaterial } from "./materials";
@@ -43,7 +44,9 @@ type Props = {
   chosenLabel: number | null;
   onChoose: (number: number) => void;
   looks: Looks;
-  flight: Flight;
+  flight: Flight | null;
+  /** Looked at from the same place as another view. */
+  link: Link | null;
   /** The chart of depths instead of the plain skin, and the limit drawn on it. */
   soundings: Soundings | null;
   limit: number;
@@ -114,7 +117,7 @@ export function Viewer(props: Props) {
             bare={soundings !== null}
           />
         )}
-        <Rig skin={skin} flight={props.flight} />
+        <Rig skin={skin} flight={props.flight} link={props.link} />
         <LabelDriver skin={skin} labels={props.labels} layer={layer} />
         <ScaleDriver bar={bar} />
       </Canvas>

@@ -1,0 +1,74 @@
+import type { Item, RevisionLine } from "../api/client";
+import type { Link } from "../viewer/link";
+import { ALL_SHOWN } from "../viewer/shells";
+import { type Looks, Viewer } from "../viewer/viewer";
+import { useBench } from "./store";
+import { useSkin } from "./use-mesh";
+
+const NOTHING: readonly never[] = [];
+
+type Props = {
+  item: Item;
+  /** The revision shown in the other half, and the one beside it. */
+  shown: RevisionLine;
+  other: RevisionLine;
+  looks: Looks;
+  link: Link;
+};
+
+/** Another revision beside the one shown, seen from the same place. */
+export function Beside({ item, shown, other, looks, link }: Props) {
+  const setBeside = useBench((bench) => bench.setBeside);
+  const skin = useSkin(other.id);
+  return (
+    <section
+      aria-label="Beside"
+      className="absolute inset-y-0 left-1/2 right-0 border-l border-ink"
+    >
+      {skin.data && !skin.isPlaceholderData && (
+        <Viewer
+          skin={skin.data}
+          marks={null}
+          sight={ALL_SHOWN}
+          piece={null}
+          nameOf={() => `Revision ${other.number}`}
+          onPick={() => undefined}
+          places={NOTHING}
+          chosenPlace={null}
+          labels={NOTHING}
+          chosenLabel={null}
+          onChoose={() => undefined}
+          looks={looks}
+          flight={null}
+          link={link}
+          soundings={null}
+          deviation={null}
+          limit={0}
+          probe={null}
+          region={null}
+        />
+      )}
+      <label className="absolute right-3 top-3 flex items-center gap-2 rounded bg-paper/95 py-1 pl-3 pr-1 shadow">
+        Beside it
+        <select
+          className="max-w-[210px] rounded border border-slate bg-sheet px-2 py-1"
+          value={other.id}
+          onChange={(event) => setBeside(Number(event.target.value))}
+        >
+          {item.revisions
+            .filter((one) => one.id !== shown.id)
+            .map((one) => (
+              <option key={one.id} value={one.id}>
+                {one.number} {one.title}
+              </option>
+            ))}
+        </select>
+      </label>
+      {skin.isError && (
+        <p role="alert" className="absolute inset-x-4 top-16 text-chalk">
+          {skin.error.message}
+        </p>
+      )}
+    </section>
+  );
+}
