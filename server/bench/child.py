@@ -16,7 +16,7 @@ from pathlib import Path
 from typing import Any
 
 from caulkcore import CaulkError, Mesh, examine, mend, read, write
-from caulkcore.examine import USUAL, Report, with_walls
+from caulkcore.examine import Report, with_walls
 from caulkcore.formats import read_bytes
 from caulkcore.kinds import noun
 from caulkcore.labels import Labels
@@ -33,6 +33,7 @@ from caulkcore.packing import (
 )
 from caulkcore.progress import Progress
 from caulkcore.sheets import RuleSheet
+from caulkcore.shop import Shop
 from caulkcore.units import UnitGuess
 
 _DIE_WITH_PARENT = 1
@@ -90,9 +91,14 @@ def _receive(
 
 
 def _rules(given: dict[str, Any]) -> dict[str, Any]:
-    """What the ordered material asks for, and what all others do."""
+    """What the ordered material asks for, what all others do, and the shop's limits."""
     sheet = RuleSheet.from_json(given["sheet"]) if given["sheet"] else None
-    return {"sheet": sheet, "sheets": tuple(RuleSheet.from_json(one) for one in given["sheets"])}
+    sheets = tuple(RuleSheet.from_json(one) for one in given["sheets"])
+    return {"sheet": sheet, "sheets": sheets, "limits": _shop(given).limits}
+
+
+def _shop(given: dict[str, Any]) -> Shop:
+    return Shop.from_json(given["shop"])
 
 
 def _load(source: Path) -> tuple[Mesh, Labels | None]:
@@ -113,9 +119,11 @@ def _operate(
     if name == "set-unit":
         parameters = {**parameters, "was": unit.unit}
         unit = UnitGuess(parameters["unit"], "given", "Set by a person.")
-    before = examine(mesh, _unit(given), progress.part(0.0, 0.2))
     rules = _rules(given)
-    outcome = run_operation(mesh, name, parameters, progress.part(0.2, 0.5), rules["sheet"])
+    before = examine(mesh, _unit(given), progress.part(0.0, 0.2), limits=rules["limits"])
+    outcome = run_operation(
+        mesh, name, parameters, progress.part(0.2, 0.5), rules["sheet"], rules["limits"]
+    )
     if outcome.mesh is mesh and name != "set-unit":
         raise CaulkError(" ".join(outcome.left) or "There was nothing to do.")
     report = examine(outcome.mesh, unit, progress.part(0.5, 0.8), **rules)
@@ -161,8 +169,9 @@ def _judge(source: Path, folder: Path, given: dict[str, Any], progress: Progress
 def _mend(source: Path, folder: Path, given: dict[str, Any], progress: Progress) -> dict[str, Any]:
     mesh, labels = _load(source)
     rules = _rules(given)
-    limits = USUAL.of_material(rules["sheet"])
-    outcome = mend(mesh, _unit(given), progress.part(0.0, 0.8), limits=limits)
+    limits = rules.pop("limits").of_material(rules["sheet"])
+    policy = {**_shop(given).policy, **given["parameters"]}
+    outcome = mend(mesh, _unit(given), progress.part(0.0, 0.8), limits=limits, **policy)
     if outcome.mesh is mesh:
         raise CaulkError(outcome.refused or "There is nothing to mend.")
     after = with_walls(outcome.after, progress=progress.part(0.8, 0.95), **rules)

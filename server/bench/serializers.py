@@ -3,6 +3,7 @@
 from typing import Any
 
 from caulkcore.examine.pieces import PIECES
+from config.parameters import ParameterSerializer
 from materials.serializers import RuleSheetSerializer
 from rest_framework import serializers
 
@@ -217,25 +218,6 @@ class RevisionSerializer(RevisionLineSerializer):
         return bool(revision.soundings_path)
 
 
-class ParameterSerializer(serializers.Serializer[Any]):
-    name = serializers.CharField()
-    title = serializers.CharField()
-    about = serializers.CharField()
-    kind = serializers.ChoiceField(("places", "finding", "switch", "choice", "number", "region"))
-    choices = serializers.ListField(child=serializers.CharField())
-    offers = serializers.ListField(
-        child=serializers.CharField(allow_blank=True),
-        help_text="What a button says that takes each choice; empty for those without a button.",
-    )
-    unit = serializers.CharField()
-    least = serializers.FloatField()
-    most = serializers.FloatField()
-    default = serializers.JSONField(
-        allow_null=True, help_text="What is taken when nothing is given; null if that depends."
-    )
-    empty = serializers.CharField(help_text="For a number without a default: what none means.")
-
-
 class OperationSerializer(serializers.Serializer[Any]):
     name = serializers.CharField()
     title = serializers.CharField()
@@ -261,6 +243,15 @@ class QuestionSerializer(serializers.Serializer[Any]):
 class OperateSerializer(serializers.Serializer[Any]):
     operation = serializers.CharField()
     parameters = serializers.DictField(required=False)
+
+
+class MendSerializer(serializers.Serializer[Any]):
+    apart = serializers.ListField(
+        child=serializers.IntegerField(min_value=1),
+        default=list,
+        max_length=1000,
+        help_text="Numbers of the pieces, from 1, that are not united with others.",
+    )
 
 
 class CostSerializer(serializers.Serializer[Any]):

@@ -14,10 +14,11 @@ from pathlib import Path
 from typing import Any
 
 from caulkcore.kinds import KINDS_BY_MATERIAL
+from caulkcore.shop import Shop
 from django.conf import settings
 from django.db import close_old_connections, transaction
 from django.utils import timezone
-from materials.models import Material
+from materials.models import Material, ShopSettings
 from procrastinate import JobContext
 from procrastinate.contrib.django import app
 
@@ -26,6 +27,7 @@ from bench.files import keep_file, on_disk
 from bench.models import Job, Revision
 
 log = logging.getLogger(__name__)
+KEPT_BY_SHOP = "kept, as the shop has settled"
 _LOOK_AGAIN = 0.25
 _TELL_EVERY = 0.4
 
@@ -58,15 +60,15 @@ def run_job(context: JobContext, job_id: int) -> None:
             return
         job.state, job.started, job.fraction = Job.State.RUNNING, timezone.now(), 0
         job.save()
-    # its rules as they hold now; the result names these, though they be edited meanwhile
-    material = job.material
+    # the rules as they hold now; the result names these, though they be edited meanwhile
+    material, shop = job.material, ShopSettings.now()
     with tempfile.TemporaryDirectory(dir=_scratch(), prefix=f"job{job.id}-") as folder:
-        state, answer = _in_child(job, material, Path(folder), context.should_abort)
+        state, answer = _in_child(job, material, shop, Path(folder), context.should_abort)
         if state == "again":
             Job.objects.filter(id=job.id).update(state=Job.State.WAITING, tries=job.tries - 1)
             run_job.defer(job_id=job.id)
         elif state == "done":
-            _enter(job, material, Path(folder), answer)
+            _enter(job, material, shop, Path(folder), answer)
         else:
             with transaction.atomic():
                 _end(Job.objects.select_for_update().get(id=job.id), Job.State(state), answer)
@@ -79,11 +81,12 @@ def _scratch() -> Path:
 
 
 def _in_child(
-    job: Job, material: Material, folder: Path, stopping: Callable[[], bool]
+    job: Job, material: Material, shop: Shop, folder: Path, stopping: Callable[[], bool]
 ) -> tuple[str, Any]:
     """Run the child and watch it; returns how it ended and its answer."""
     sheets = list(Material.objects.exclude(rules=None).values_list("rules", flat=True))
-    given = {**job.parameters, "sheet": material.rules, "sheets": sheets}
+    rules = {"sheet": material.rules, "sheets": sheets, "shop": shop.as_json()}
+    given = {**job.parameters, **rules}
     if job.base is None:
         stored, given["file_name"] = job.item.received_path, job.item.file_name
     else:
@@ -142,7 +145,7 @@ def _end(job: Job, state: Job.State, message: str) -> None:
         job.item.save(update_fields=["problem"])
 
 
-def _enter(job: Job, material: Material, folder: Path, answer: dict[str, Any]) -> None:
+def _enter(job: Job, material: Material, shop: Shop, folder: Path, answer: dict[str, Any]) -> None:
     """Store what the child made and end the job, all or nothing."""
     if job.kind == Job.Kind.RELEASE:
         from dispatch.release import enter
@@ -187,7 +190,17 @@ def _enter(job: Job, material: Material, folder: Path, answer: dict[str, Any]) -
             item.waivers.filter(kind__in=KINDS_BY_MATERIAL).delete()
             item.material = material
         item.save(update_fields=["current", "problem", "material"])
+        _accept(item.current, shop)
         _end(job, Job.State.DONE, "")
+
+
+def _accept(revision: Revision, shop: Shop) -> None:
+    """Accept what the shop keeps without a question, unless a person has said something to it."""
+    found = {f["kind"] for f in revision.report["findings"] if f["severity"] == "call"}
+    for kind in found.intersection(shop.accepted):
+        revision.item.waivers.get_or_create(
+            kind=kind, defaults={"reason": KEPT_BY_SHOP, "revision": revision, "at": timezone.now()}
+        )
 
 
 @app.periodic(cron="* * * * *")

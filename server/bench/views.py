@@ -29,6 +29,7 @@ from .serializers import (
     CostSerializer,
     JobSerializer,
     JudgeSerializer,
+    MendSerializer,
     OperateSerializer,
     OperationSerializer,
     QuestionSerializer,
@@ -170,10 +171,13 @@ class CostView(APIView):
 class MendView(APIView):
     """Runs the plan on the current revision."""
 
-    @extend_schema(request=None, responses={202: JobSerializer})
+    @extend_schema(request=MendSerializer, responses={202: JobSerializer})
     def post(self, request: Request, pk: int) -> Response:
         item = get_object_or_404(Item, pk=pk)
-        job = start_job(item, request, kind=Job.Kind.MEND, title="mended")
+        form = MendSerializer(data=request.data)
+        form.is_valid(raise_exception=True)
+        given = {"parameters": form.validated_data}
+        job = start_job(item, request, kind=Job.Kind.MEND, title="mended", parameters=given)
         return Response(JobSerializer(job).data, status=status.HTTP_202_ACCEPTED)
 
 

@@ -32,6 +32,7 @@ urlpatterns = [
     path("api/materials/<slug:key>", materials.MaterialView.as_view()),
     path("api/materials/<slug:key>/editions", materials.EditionsView.as_view()),
     path("api/demands", materials.DemandsView.as_view()),
+    path("api/shop", materials.ShopView.as_view()),
     path("api/machines", materials.MachinesView.as_view({"get": "list", "post": "create"})),
     path(
         "api/machines/<int:pk>",

@@ -4,6 +4,7 @@ from typing import Any
 
 from caulkcore.errors import RefusedInput
 from caulkcore.sheets import RuleSheet
+from caulkcore.shop import Shop
 from django.contrib.auth.models import User
 from django.core.exceptions import ValidationError
 from django.db import models, transaction
@@ -86,6 +87,31 @@ class Edition(models.Model):
             for name, value in self.rules.items()
             if before.rules.get(name) != value
         }
+
+
+class ShopSettings(models.Model):
+    """The shop's limits and policy as they held for a time; the last ones hold."""
+
+    values = models.JSONField()
+    by = models.ForeignKey(User, null=True, on_delete=models.SET_NULL, related_name="+")
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ("-id",)
+
+    def __str__(self) -> str:
+        return f"Settings of {self.at:%Y-%m-%d %H:%M}"
+
+    @property
+    def shop(self) -> Shop:
+        """These settings as the core takes them."""
+        return Shop.from_json(self.values)
+
+    @staticmethod
+    def now() -> Shop:
+        """The settings that hold; the usual ones where nobody has changed them."""
+        last = ShopSettings.objects.first()
+        return last.shop if last else Shop()
 
 
 class Machine(models.Model):

@@ -4,6 +4,8 @@ from typing import Any
 
 from caulkcore.errors import RefusedInput
 from caulkcore.sheets import RuleSheet
+from caulkcore.shop import Shop
+from config.parameters import ParameterSerializer
 from drf_spectacular.utils import extend_schema_field
 from rest_framework import serializers
 
@@ -115,3 +117,26 @@ class MachineSerializer(serializers.ModelSerializer[Machine]):
     class Meta:
         model = Machine
         fields = ("id", "name", "process", "x", "y", "z")
+
+
+class ShopField(serializers.JSONField):
+    """The shop's settings, validated by the core."""
+
+    def to_internal_value(self, data: Any) -> Shop:  # type: ignore[override]
+        try:
+            return Shop.from_json(data)
+        except RefusedInput as problem:
+            raise serializers.ValidationError({"detail": str(problem)}) from problem
+
+
+class SettleSerializer(serializers.Serializer[Any]):
+    values = ShopField()
+
+
+class ShopSerializer(serializers.Serializer[Any]):
+    """The shop's settings that hold, what can be settled, and who did so last."""
+
+    values = serializers.DictField()
+    settings = ParameterSerializer(many=True)
+    by = serializers.CharField()
+    at = serializers.DateTimeField(allow_null=True)

@@ -4,6 +4,7 @@ from itertools import pairwise
 from typing import Any
 
 from caulkcore.sheets import DEMANDS
+from caulkcore.shop import SETTINGS
 from django.db import transaction
 from django.db.models import Max, QuerySet
 from django.http import HttpResponse
@@ -19,7 +20,7 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
-from .models import Machine, Material
+from .models import Machine, Material, ShopSettings
 from .serializers import (
     BringSerializer,
     BroughtSerializer,
@@ -28,13 +29,15 @@ from .serializers import (
     EditSerializer,
     MachineSerializer,
     MaterialSerializer,
+    SettleSerializer,
+    ShopSerializer,
 )
 
 
 class LeadChanges(IsAuthenticated):
     """Everybody logged in may look; only the lead may change."""
 
-    message = "Only the shop's lead changes rule sheets and machines."
+    message = "Only the shop's lead changes rule sheets, machines and settings."
 
     def has_permission(self, request: Request, view: Any) -> bool:
         """Whether this request may go on."""
@@ -122,6 +125,32 @@ class TakeAwayView(APIView):
         name = f"rule-sheets-{timezone.localdate():%Y-%m-%d}.json"
         disposition = {"Content-Disposition": f'attachment; filename="{name}"'}
         return HttpResponse(text, content_type="application/json", headers=disposition)
+
+
+class ShopView(APIView):
+    """The shop's limits and policy: what counts as debris or a near gap, what mending decides."""
+
+    permission_classes = [LeadChanges]
+
+    @extend_schema(responses=ShopSerializer)
+    def get(self, request: Request) -> Response:
+        last = ShopSettings.objects.select_related("by").first()
+        told = {
+            "values": ShopSettings.now().as_json(),
+            "settings": SETTINGS,
+            "by": last.by.get_full_name() if last and last.by else "",
+            "at": last.at if last else None,
+        }
+        return Response(ShopSerializer(told).data)
+
+    @extend_schema(request=SettleSerializer, responses=ShopSerializer)
+    def put(self, request: Request) -> Response:
+        form = SettleSerializer(data=request.data)
+        form.is_valid(raise_exception=True)
+        shop = form.validated_data["values"]
+        if shop != ShopSettings.now():
+            ShopSettings.objects.create(values=shop.as_json(), by=request.user)  # type: ignore[misc]
+        return self.get(request)
 
 
 class MachinesView(viewsets.ModelViewSet[Machine]):

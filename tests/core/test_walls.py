@@ -311,6 +311,9 @@ CUT = {
         BASE - Solid.hull(block(30, 1.6, 0.01).translate((0, 0, 5))
                           + block(30, 0.001, 0.01).translate((0, 0, 2))), 0.5, 0.5, {},
     ),
+    "coarse crease": (
+        Solid.sphere(8, 20) + Solid.sphere(8, 20).translate((15, 0, 0)), 0.5, 0.5, {},
+    ),
     "vee": (BASE - block(30, 3, 3).rotate((45, 0, 0)).translate((0, 0, 5)), 0.5, 0.5, {}),
 }  # fmt: skip
 

@@ -28,3 +28,11 @@ def shop(transactional_db):
     client = APIClient()
     client.force_login(person)
     return SimpleNamespace(person=person, order=order, client=client)
+
+
+@pytest.fixture
+def lead(shop) -> APIClient:
+    person = User.objects.create_user("liv", first_name="Liv", last_name="Sund", is_staff=True)
+    client = APIClient()
+    client.force_login(person)
+    return client

@@ -6,22 +6,12 @@ import numpy as np
 import pytest
 from bench import tasks
 from caulkcore.sheets import usual_sheet, usual_sheets
-from django.contrib.auth.models import User
 from harbour.breakers import without
 from makers import binary_stl, box, sphere
 from materials.models import Material
 from orders.models import Item
-from rest_framework.test import APIClient
 from test_path import take_in
 from working import work
-
-
-@pytest.fixture
-def lead(shop) -> APIClient:
-    person = User.objects.create_user("liv", first_name="Liv", last_name="Sund", is_staff=True)
-    client = APIClient()
-    client.force_login(person)
-    return client
 
 
 def nylon(**changes):

@@ -101,7 +101,6 @@ WITHOUT_REMEDY = {
     "needle-faces": "a note: they stay",
     "too-large": "scaling and parting are not built",
     "too-small": "scaling is not built",
-    "file-too-big": "a note until reducing is built",
 }
 
 

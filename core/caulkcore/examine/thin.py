@@ -128,11 +128,16 @@ def tight_gaps(gaps: Walls, sheet: RuleSheet, meant: Array) -> dict[str, list[La
 
 def _taper(gaps: Walls, regions: Regions) -> Array:
     """Which gaps run out to nothing, as creases do, rather than having two sides of their own."""
+    faces, own, across = gaps.mesh.faces, gaps.samples.face, gaps.depths.contact
     told = np.zeros(len(regions), dtype=bool)
     for row in range(len(regions)):
-        width = gaps.depths.wall[regions.samples[row]]
-        narrow, wide = np.percentile(width, (10, 90))
-        told[row] = narrow < CREASE * wide
+        mine = regions.samples[row]
+        narrow, wide = np.percentile(gaps.depths.wall[mine], (10, 90))
+        # of large faces few samples lie deep in it, but its two sides have a corner in common
+        facing = mine[across[mine] >= 0]
+        here, there = faces[own[facing]], faces[across[facing]]
+        joined = (here[:, :, None] == there[:, None, :]).any(axis=(1, 2))
+        told[row] = narrow < CREASE * wide or 2 * joined.sum() > len(mine)
     return told
 
 

@@ -6,13 +6,16 @@ import numpy as np
 
 from ..examine import inside as check
 from ..examine.finding import Finding, counted, volume_text
+from ..examine.limits import USUAL, Limits
 from ..examine.skin import Skin
 from ..mesh import Mesh
 from .outcome import Outcome
 from .places import chosen_places, faces_of
 
 
-def fill_voids(mesh: Mesh, places: Collection[int] | None = None) -> Outcome:
+def fill_voids(
+    mesh: Mesh, places: Collection[int] | None = None, limits: Limits = USUAL
+) -> Outcome:
     """Fill sealed voids by leaving out their skin, with all that lies in them.
 
     Parameters
@@ -20,11 +23,15 @@ def fill_voids(mesh: Mesh, places: Collection[int] | None = None) -> Outcome:
     mesh : Mesh
     places : collection of int, optional
         Numbers of the places to fill; all by default.
+    limits : Limits
+        The shop's.
     """
-    return _without_shells(mesh, places, check.sealed_voids, "void", "filled")
+    return _without_shells(mesh, places, check.sealed_voids, limits, "void", "filled")
 
 
-def drop_buried(mesh: Mesh, places: Collection[int] | None = None) -> Outcome:
+def drop_buried(
+    mesh: Mesh, places: Collection[int] | None = None, limits: Limits = USUAL
+) -> Outcome:
     """Leave out the skin of solids that lie inside another, with all that lies in them.
 
     Parameters
@@ -32,11 +39,15 @@ def drop_buried(mesh: Mesh, places: Collection[int] | None = None) -> Outcome:
     mesh : Mesh
     places : collection of int, optional
         Numbers of the places to drop; all by default.
+    limits : Limits
+        The shop's.
     """
-    return _without_shells(mesh, places, check.buried_shells, "buried solid", "left out")
+    return _without_shells(mesh, places, check.buried_shells, limits, "buried solid", "left out")
 
 
-def drop_debris(mesh: Mesh, places: Collection[int] | None = None) -> Outcome:
+def drop_debris(
+    mesh: Mesh, places: Collection[int] | None = None, limits: Limits = USUAL
+) -> Outcome:
     """Leave out bits too small to be meant.
 
     Parameters
@@ -44,19 +55,22 @@ def drop_debris(mesh: Mesh, places: Collection[int] | None = None) -> Outcome:
     mesh : Mesh
     places : collection of int, optional
         Numbers of the places to drop; all by default.
+    limits : Limits
+        The shop's.
     """
-    return _without_shells(mesh, places, check.debris_bits, "bit of debris", "dropped")
+    return _without_shells(mesh, places, check.debris_bits, limits, "bit of debris", "dropped")
 
 
 def _without_shells(
     mesh: Mesh,
     places: Collection[int] | None,
-    find: Callable[[Skin], Finding | None],
+    find: Callable[[Skin, Limits], Finding | None],
+    limits: Limits,
     noun: str,
     done: str,
 ) -> Outcome:
     skin = Skin(mesh)
-    chosen = chosen_places(find(skin), places)
+    chosen = chosen_places(find(skin, limits), places)
     if not chosen:
         return Outcome(mesh)
     shell, count = skin.shells

@@ -20,7 +20,7 @@ class Parameter:
     Attributes
     ----------
     name, title, about : str
-    kind : {"places", "finding", "switch", "choice", "number", "region"}
+    kind : {"places", "finding", "switch", "choice", "number", "region", "pieces"}
         ``places`` are numbers of a finding's places; none means all. ``finding`` is the kind of
         finding whose places are meant, where an operation answers several.
     choices : tuple of str
@@ -39,7 +39,7 @@ class Parameter:
     name: str
     title: str
     about: str
-    kind: Literal["places", "finding", "switch", "choice", "number", "region"]
+    kind: Literal["places", "finding", "switch", "choice", "number", "region", "pieces"]
     choices: tuple[str, ...] = ()
     offers: tuple[str, ...] = ()
     unit: str = ""
@@ -69,7 +69,7 @@ class Parameter:
                 f"{self.title} must be from {self.least:g} to {self.most:g} {self.unit}."
             )
         if (
-            self.kind == "places"
+            self.kind in ("places", "pieces")
             and isinstance(value, list)
             and all(isinstance(n, int) and not isinstance(n, bool) for n in value)
         ):
@@ -77,6 +77,30 @@ class Parameter:
         if self.kind == "region" and _is_region(value):
             return value
         raise RefusedRemedy(f"{self.title} cannot be {value!r}.")
+
+
+def number(
+    name: str,
+    title: str,
+    about: str,
+    unit: str,
+    least: float,
+    most: float,
+    default: float | None = None,
+    empty: str = "",
+) -> Parameter:
+    """A parameter that is a number."""
+    return Parameter(
+        name,
+        title,
+        about,
+        "number",
+        unit=unit,
+        least=least,
+        most=most,
+        default=default,
+        empty=empty,
+    )
 
 
 def _is_region(value: Any) -> bool:
@@ -118,6 +142,8 @@ class Operation:
         Whether `run` takes a `Progress`, too.
     by_rules : bool
         Whether `run` takes the material's `RuleSheet`, too.
+    by_limits : bool
+        Whether `run` takes the shop's `Limits`, too.
     freely : bool
         Whether it may be run where nothing was found; then it must not make anything worse.
     cost : callable, optional
@@ -133,6 +159,7 @@ class Operation:
     run: Callable[..., Outcome]
     tells: bool = False
     by_rules: bool = False
+    by_limits: bool = False
     freely: bool = False
     cost: Callable[..., Cost] | None = None
 

@@ -6,7 +6,7 @@ import numpy as np
 
 from ..examine import solid as check
 from ..examine.finding import counted, length_text
-from ..examine.limits import USUAL
+from ..examine.limits import USUAL, Limits
 from ..examine.skin import Skin
 from ..kernels.tree import Tree
 from ..mesh import Array, Mesh
@@ -16,7 +16,12 @@ from .rounding import on_float32
 from .untangle import shells_of, unite
 
 
-def close_gaps(mesh: Mesh, places: Collection[int] | None = None, overlap: float = 0.02) -> Outcome:
+def close_gaps(
+    mesh: Mesh,
+    places: Collection[int] | None = None,
+    overlap: float = 0.02,
+    limits: Limits = USUAL,
+) -> Outcome:
     """Move the smaller of two solids that almost touch into the other, and unite them.
 
     It moves along the shortest way across the gap, with the hollows in it; the larger one stays
@@ -29,6 +34,8 @@ def close_gaps(mesh: Mesh, places: Collection[int] | None = None, overlap: float
         Numbers of the near gaps; all by default, each piece being moved once.
     overlap : float
         How far it goes in beyond touching, mm.
+    limits : Limits
+        The shop's, which tell what is near.
     """
     skin = Skin(mesh)
     volume, _ = skin.shell_measures
@@ -38,7 +45,7 @@ def close_gaps(mesh: Mesh, places: Collection[int] | None = None, overlap: float
     pairs: list[set[int]] = []
     moved: set[int] = set()
     farthest = 0.0
-    for place in chosen_places(check.gap_finding(skin, USUAL), places):
+    for place in chosen_places(check.gap_finding(skin, limits), places):
         two = shells_of(skin, place.faces)
         small, large = sorted(two, key=lambda s: abs(volume[s]))
         if moved & {small, large}:

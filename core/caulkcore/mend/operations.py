@@ -8,6 +8,7 @@ from dataclasses import replace
 from typing import Any
 
 from ..errors import RefusedRemedy
+from ..examine.limits import USUAL, Limits
 from ..kinds import THIN
 from ..mesh import Mesh
 from ..progress import Progress
@@ -32,32 +33,8 @@ from . import (
     untangle,
 )
 from .cost import Cost, Measures
-from .describe import Operation, Parameter
+from .describe import Operation, Parameter, number
 from .outcome import Outcome
-
-
-def _number(
-    name: str,
-    title: str,
-    about: str,
-    unit: str,
-    least: float,
-    most: float,
-    default: float | None = None,
-    empty: str = "",
-) -> Parameter:
-    return Parameter(
-        name,
-        title,
-        about,
-        "number",
-        unit=unit,
-        least=least,
-        most=most,
-        default=default,
-        empty=empty,
-    )
-
 
 _PLACES = Parameter("places", "Places", "Numbers of the places; all when empty.", "places")
 
@@ -75,7 +52,7 @@ _REGION = Parameter(
     "region", "Region", "Picked points, each with how far round it; else the whole.", "region"
 )
 
-_SHARP = _number("sharp", "Sharp from", "Edges bent by more stay.", "°", 5, 180, refine.SHARP)
+_SHARP = number("sharp", "Sharp from", "Edges bent by more stay.", "°", 5, 180, refine.SHARP)
 
 _INVERTED = Parameter(
     "inverted",
@@ -166,7 +143,7 @@ OPERATIONS = (
         ("open-sheets",),
         (
             _PLACES,
-            _number("thickness", "Thickness", "Of the wall.", "mm", 0.05, 50.0, 1.0),
+            number("thickness", "Thickness", "Of the wall.", "mm", 0.05, 50.0, 1.0),
             Parameter(
                 "side",
                 "Side",
@@ -248,7 +225,17 @@ OPERATIONS = (
         "united",
         "Makes one skin of overlapping pieces; only faces that cross are divided.",
         ("overlapping-shells",),
-        (_PLACES, replace(_INVERTED, offers=())),
+        (
+            _PLACES,
+            replace(_INVERTED, offers=()),
+            Parameter(
+                "apart",
+                "Stay apart",
+                "Numbers of pieces that stay as they are.",
+                "pieces",
+                default=(),
+            ),
+        ),
         untangle.unite,
     ),
     Operation(
@@ -259,9 +246,10 @@ OPERATIONS = (
         ("near-gaps",),
         (
             _PLACES,
-            _number("overlap", "Further in", "How far beyond touching.", "mm", 0.001, 1.0, 0.02),
+            number("overlap", "Further in", "How far beyond touching.", "mm", 0.001, 1.0, 0.02),
         ),
         gaps.close_gaps,
+        by_limits=True,
     ),
     Operation(
         "fill-voids",
@@ -271,6 +259,7 @@ OPERATIONS = (
         ("sealed-voids",),
         (_PLACES,),
         clear.fill_voids,
+        by_limits=True,
     ),
     Operation(
         "drop-buried",
@@ -280,6 +269,7 @@ OPERATIONS = (
         ("buried-shells",),
         (_PLACES,),
         clear.drop_buried,
+        by_limits=True,
     ),
     Operation(
         "drop-debris",
@@ -289,6 +279,7 @@ OPERATIONS = (
         ("debris",),
         (_PLACES,),
         clear.drop_debris,
+        by_limits=True,
     ),
     Operation(
         "build-up",
@@ -299,7 +290,7 @@ OPERATIONS = (
         (
             _PLACES,
             Parameter("kind", "Kind", "The finding that the places are of.", "finding", THIN),
-            _number(
+            number(
                 "to",
                 "Thickness",
                 "To be reached; what the material asks for by default.",
@@ -330,13 +321,13 @@ OPERATIONS = (
         "sound as it was.",
         ("file-too-big",),
         (
-            _number(
+            number(
                 "percent", "Share to leave", "Of the triangles.", "%", 0.01, 99.9, empty="no limit"
             ),
-            _number(
+            number(
                 "triangles", "Triangles to leave", "At least.", "", 4, 50_000_000, empty="no limit"
             ),
-            _number(
+            number(
                 "megabytes",
                 "Binary STL",
                 "Size to come below.",
@@ -345,7 +336,7 @@ OPERATIONS = (
                 2500,
                 empty="no limit",
             ),
-            _number(
+            number(
                 "deviation",
                 "Deviation",
                 "How far the skin may move.",
@@ -376,7 +367,7 @@ OPERATIONS = (
         (),
         (
             _REGION,
-            _number("size", "Longest edge", "To leave.", "mm", 0.01, 100, empty="half the mean"),
+            number("size", "Longest edge", "To leave.", "mm", 0.01, 100, empty="half the mean"),
             _SHARP,
             Parameter("rounded", "Follow the bend", "Else it stays flat.", "switch", default=True),
         ),
@@ -394,8 +385,8 @@ OPERATIONS = (
         (),
         (
             _REGION,
-            _number("rounds", "Rounds", "More make it smoother.", "", 1, 200, 10),
-            _number(
+            number("rounds", "Rounds", "More make it smoother.", "", 1, 200, 10),
+            number(
                 "deviation",
                 "Deviation",
                 "How far a vertex may move.",
@@ -418,7 +409,7 @@ OPERATIONS = (
         "Rebuilds everything from a fine grid as one closed skin; every face becomes a new one.",
         ("self-intersections", "overlapping-shells", "open-edges", "over-shared-edges"),
         (
-            _number(
+            number(
                 "detail",
                 "Detail size",
                 "What is thinner may be lost; a two-hundredth of the longest side by default.",
@@ -426,7 +417,7 @@ OPERATIONS = (
                 0.01,
                 10.0,
             ),
-            _number(
+            number(
                 "deviation",
                 "Deviation",
                 "By which fewer triangles may move the skin; a twentieth of the detail size by "
@@ -464,8 +455,12 @@ def run_operation(
     given: dict[str, Any],
     progress: Progress,
     sheet: RuleSheet | None = None,
+    limits: Limits = USUAL,
 ) -> Outcome:
-    """Check the parameters and run an operation by its name, by a material's rules if it asks."""
+    """Check the parameters and run an operation by its name.
+
+    The material's rules and the shop's limits are for those that ask for them.
+    """
     chosen = operation(name)
     parameters = chosen.check(given)
     progress.step(chosen.title, 0.0)
@@ -473,6 +468,8 @@ def run_operation(
         parameters["progress"] = progress
     if chosen.by_rules:
         parameters["sheet"] = sheet
+    if chosen.by_limits:
+        parameters["limits"] = limits
     return chosen.run(mesh, **parameters)
 
 

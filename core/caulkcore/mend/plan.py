@@ -1,11 +1,15 @@
 """The plan: the remedies in order, each only where something of its kind was found."""
 
+from collections.abc import Collection
 from dataclasses import dataclass, replace
 from typing import Any, Literal
 
-from ..examine import ALL, USUAL, Limits, Report, examine
+import numpy as np
+
+from ..examine import ALL, USUAL, Limits, Report, Skin, examine
+from ..kernels.tree import Tree
 from ..kinds import noun
-from ..mesh import Mesh
+from ..mesh import Array, Mesh
 from ..progress import SILENT, Progress
 from ..units import GIVEN, UnitGuess
 from .account import Account
@@ -26,6 +30,11 @@ SEQUENCE = (  # for *Closed*; what crosses is arranged when all is closed
 )
 _ROUNDS = 4
 _ARRANGED = (("self-intersections", "untangle"), ("overlapping-shells", "unite"))
+_CLEARED = (
+    ("sealed-voids", "fill-voids"),
+    ("buried-shells", "drop-buried"),
+    ("debris", "drop-debris"),
+)
 _AGAIN = 3
 _LOST_MOST = 1e-3
 _CLOSED = ("size", "closed")
@@ -42,6 +51,8 @@ _MAY_SHOW = {kind: _BENEATH | _TOUCHING for kind, _ in SEQUENCE} | {
     "self-intersections": _BENEATH | _TOUCHING | {"overlapping-shells", "zero-area-faces"},
     "overlapping-shells": _BENEATH | _TOUCHING | {"zero-area-faces"},
     "sealed-voids": set(),
+    "buried-shells": set(),
+    "debris": set(),
 }
 
 
@@ -118,6 +129,9 @@ def mend(
     sheet: float | None = None,
     recast: float | None = None,
     limits: Limits = USUAL,
+    buried: Literal["drop", "keep", "ask"] = "keep",
+    debris: Literal["drop", "keep", "ask"] = "keep",
+    apart: Collection[int] = (),
 ) -> Mended:
     """Mend all that can be mended without a decision.
 
@@ -143,12 +157,17 @@ def mend(
         it is not.
     limits : Limits
         What the reports measure against.
+    buried, debris : {"drop", "keep", "ask"}
+        What to do with solids inside others, and with bits too small to be meant.
+    apart : collection of int
+        Numbers of the pieces, from 1, that are not united with others.
 
     Returns
     -------
     Mended
     """
-    given = (unit, unite, voids, sheet, recast, limits)
+    clear: dict[str, str] = {"sealed-voids": voids, "buried-shells": buried, "debris": debris}
+    given = (unit, unite, clear, sheet, recast, limits, _marked(mesh, apart))
     first = _mend(mesh, progress.part(0.0, 0.9), *given)
     rounded = as_delivered(first.mesh)
     if first.refused is not None or rounded is first.mesh or examine(rounded, unit).tight:
@@ -169,10 +188,11 @@ def _mend(
     progress: Progress,
     unit: UnitGuess,
     unite: bool,
-    voids: Literal["fill", "keep", "ask"],
+    clear: dict[str, str],
     sheet: float | None,
     recast: float | None,
     limits: Limits,
+    apart: Array,
 ) -> Mended:
     """Mend a mesh as it is, without a thought of rounding."""
     before = examine(mesh, unit, progress.part(0.0, 0.15), limits=limits)
@@ -198,7 +218,8 @@ def _mend(
         share = 0.82 + 0.08 * turn / _AGAIN
         for kind, name in _ARRANGED:
             if unite or name != "unite":
-                work.take(kind, name, ALL, progress.part(share, share + 0.08 / _AGAIN))
+                stay = {"apart": _pieces_at(work.mesh, apart)} if name == "unite" else None
+                work.take(kind, name, ALL, progress.part(share, share + 0.08 / _AGAIN), stay)
         if work.mesh is known:
             break
         # skins that touch along an edge or in a vertex are parted, and what that brings up
@@ -206,19 +227,40 @@ def _mend(
             work.take(kind, name, ALL, progress.part(share, share + 0.08 / _AGAIN))
     if recast is not None and not work.report.tight:
         work.recast(recast, progress.part(0.82, 0.88))
-    if voids == "fill":
-        work.take("sealed-voids", "fill-voids", ALL, progress.part(0.82, 0.9))
+    for kind, name in _CLEARED:
+        if clear[kind] in ("fill", "drop"):
+            work.take(kind, name, ALL, progress.part(0.82, 0.9))
     report = work.report
     progress.step("Writing the account", 0.9)
     if not len(work.mesh.faces):
         reason = "Nothing would be left: all faces are copies of each other or without area."
         return Mended(mesh, before, before, Account.between(mesh, mesh), (), reason)
     refused = None if report.tight else _reason(report, work.left)
-    open_ = [f for f in report.findings if f.kind == "sealed-voids"]
-    if voids == "ask" and open_ and refused is None:
-        refused = f"A person must decide: {open_[0].text}"
+    asked = [f.text for f in report.findings if clear.get(f.kind) == "ask"]
+    if asked and refused is None:
+        refused = f"A person must decide: {' '.join(asked)}"
     account = Account.between(mesh, work.mesh)
     return Mended(work.mesh, before, report, account, tuple(work.steps), refused)
+
+
+def _marked(mesh: Mesh, pieces: Collection[int]) -> Array:
+    """A point of each of some pieces, which stays on it whatever its number becomes."""
+    if not pieces:
+        return np.zeros((0, 3))
+    skin = Skin(mesh)
+    shell, _ = skin.shells
+    first = [np.flatnonzero(shell == number - 1)[:1] for number in pieces]
+    return mesh.vertices[mesh.faces[skin.kept[np.concatenate(first)]]].mean(axis=1)
+
+
+def _pieces_at(mesh: Mesh, points: Array) -> list[int]:
+    """Numbers of the pieces that some points lie on."""
+    if not len(points):
+        return []
+    skin = Skin(mesh)
+    shell, _ = skin.shells
+    _, face = Tree.of(mesh.vertices, mesh.faces[skin.kept]).nearest(points)
+    return np.unique(shell[face] + 1).tolist()
 
 
 class _Work:
@@ -248,7 +290,7 @@ class _Work:
         if kind not in found:
             return
         progress.step(operation(name).title, 0.0)
-        outcome = operation(name).run(self.mesh, **(given or {}))
+        outcome = run_operation(self.mesh, name, given or {}, SILENT, limits=self.limits)
         self.left.pop(name, None)
         if outcome.left:
             self.left[name] = outcome.left

@@ -1,7 +1,7 @@
 """Pieces that cross themselves, or each other, made into clean ones."""
 
 from collections.abc import Collection
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -51,7 +51,12 @@ def untangle(
     return done.outcome(text)
 
 
-def unite(mesh: Mesh, places: Collection[int] | None = None, inverted: Inverted = "ask") -> Outcome:
+def unite(
+    mesh: Mesh,
+    places: Collection[int] | None = None,
+    inverted: Inverted = "ask",
+    apart: Collection[int] = (),
+) -> Outcome:
     """Make one skin of pieces that overlap, dividing only the faces that cross.
 
     Voids go with the solid around them. A union is kept only if its volume lies between that of
@@ -65,6 +70,8 @@ def unite(mesh: Mesh, places: Collection[int] | None = None, inverted: Inverted 
         Numbers of the overlaps to unite; all by default.
     inverted : {"ask", "drop", "keep"}
         As in `untangle`, where pieces cross themselves as well.
+    apart : collection of int
+        Numbers of the pieces, from 1, that stay as they are.
     """
     skin = Skin(mesh)
     chosen = _chosen(skin, "overlapping-shells", places)
@@ -72,6 +79,14 @@ def unite(mesh: Mesh, places: Collection[int] | None = None, inverted: Inverted 
         return Outcome(mesh)
     _, count = skin.shells
     joins = np.array([shells_of(skin, place.faces) for place in chosen], dtype=np.int32)
+    stays = np.isin(joins + 1, list(apart)).any(axis=1)
+    left = tuple(
+        f"Pieces {a + 1} and {b + 1} overlap, and stay apart as chosen."
+        for a, b in joins[stays].tolist()
+    )
+    joins = joins[~stays]
+    if not len(joins):
+        return Outcome(mesh, left=left)
     cluster = kernel.components(joins, count)
     done = _Done(skin, inverted)
     united = 0
@@ -79,7 +94,8 @@ def unite(mesh: Mesh, places: Collection[int] | None = None, inverted: Inverted 
         members = np.flatnonzero(cluster == root).tolist()
         label = f"{counted(len(members), 'overlapping piece')} left"
         united += len(members) if done.make_one(members, label) else 0
-    return done.outcome(f"{counted(united, 'piece')} united into {len(done.made)}")
+    outcome = done.outcome(f"{counted(united, 'piece')} united into {len(done.made)}")
+    return replace(outcome, left=(*outcome.left, *left))
 
 
 def _chosen(skin: Skin, kind: str, places: Collection[int] | None) -> list[Place]:

@@ -113,7 +113,11 @@ export function useItemActions(id: number) {
     onSettled: refresh,
   });
   return {
-    mend: useMutation(action(() => need(api.POST("/api/items/{id}/mend", { params })))),
+    mend: useMutation(
+      action((apart: number[]) =>
+        need(api.POST("/api/items/{id}/mend", { params, body: { apart } })),
+      ),
+    ),
     operate: useMutation(
       action((body: { operation: string; parameters?: Record<string, unknown> }) =>
         need(api.POST("/api/items/{id}/operate", { params, body })),

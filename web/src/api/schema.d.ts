@@ -558,6 +558,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/shop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The shop's limits and policy: what counts as debris or a near gap, what mending decides. */
+        get: operations["shop_retrieve"];
+        /** @description The shop's limits and policy: what counts as debris or a near gap, what mending decides. */
+        put: operations["shop_update"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -782,6 +800,10 @@ export interface components {
             /** @description Number of the sheet that holds. */
             readonly edition: number | null;
         };
+        MendRequest: {
+            /** @description Numbers of the pieces, from 1, that are not united with others. */
+            apart?: number[];
+        };
         NewOrderRequest: {
             customer: string;
             /** Format: date-time */
@@ -845,9 +867,10 @@ export interface components {
          *     * `choice` - choice
          *     * `number` - number
          *     * `region` - region
+         *     * `pieces` - pieces
          * @enum {string}
          */
-        ParameterKindEnum: "places" | "finding" | "switch" | "choice" | "number" | "region";
+        ParameterKindEnum: "places" | "finding" | "switch" | "choice" | "number" | "region" | "pieces";
         /** @description An item as the bench needs it. */
         PatchedItemRequest: {
             name?: string;
@@ -1027,6 +1050,9 @@ export interface components {
         Session: {
             person: components["schemas"]["Person"] | null;
         };
+        SettleRequest: {
+            values: unknown;
+        };
         /**
          * @description * `leak` - leak
          *     * `call` - call
@@ -1034,6 +1060,16 @@ export interface components {
          * @enum {string}
          */
         SeverityEnum: "leak" | "call" | "note";
+        /** @description The shop's settings that hold, what can be settled, and who did so last. */
+        Shop: {
+            values: {
+                [key: string]: unknown;
+            };
+            settings: components["schemas"]["Parameter"][];
+            by: string;
+            /** Format: date-time */
+            at: string | null;
+        };
         /** @description One place of a finding. */
         Spot: {
             title: string;
@@ -1290,7 +1326,13 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["MendRequest"];
+                "application/x-www-form-urlencoded": components["schemas"]["MendRequest"];
+                "multipart/form-data": components["schemas"]["MendRequest"];
+            };
+        };
         responses: {
             202: {
                 headers: {
@@ -1963,6 +2005,50 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    shop_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Shop"];
+                };
+            };
+        };
+    };
+    shop_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SettleRequest"];
+                "application/x-www-form-urlencoded": components["schemas"]["SettleRequest"];
+                "multipart/form-data": components["schemas"]["SettleRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Shop"];
+                };
             };
         };
     };

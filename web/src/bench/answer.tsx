@@ -21,6 +21,7 @@ type Props = {
   ordered: Material | undefined;
   canWork: boolean;
   actions: ReturnType<typeof useItemActions>;
+  onMend: () => void;
   onRun: OnRun;
 };
 
@@ -43,7 +44,7 @@ export function Answer(props: Props) {
             hint="M"
             className="mt-3"
             disabled={!canWork}
-            onClick={() => actions.mend.mutate()}
+            onClick={props.onMend}
           >
             Mend
           </Button>

@@ -21,6 +21,7 @@ export const KEYS: readonly KeyLine[] = [
   ["G", "Pieces tinted"],
   ["V", "Next piece"],
   ["X Y", "Hide the piece, only this piece"],
+  ["-", "The piece stays apart, or is united"],
   ["E", "Every piece shown"],
   ["K", "What changed since the revision before"],
   [",", "The revision before, side by side"],

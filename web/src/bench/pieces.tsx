@@ -38,7 +38,7 @@ type Props = { report: Report; onLookAt: (shell: number) => void };
 
 /** The shells of the model, nested, each with what it is; out of sight or alone at will. */
 export function Pieces({ report, onLookAt }: Props) {
-  const { sight, piece, choosePiece, hide, showOnly, showAll } = useBench();
+  const { sight, piece, apart, choosePiece, hide, showOnly, showAll, keepApart } = useBench();
   const list = useMemo(() => nestedPieces(report.pieces), [report]);
   const box = useRef<HTMLDivElement>(null);
   const lines = useVirtualizer({
@@ -106,7 +106,13 @@ export function Pieces({ report, onLookAt }: Props) {
                     <span className="truncate" title={one.name || undefined}>
                       {one.name || one.what}
                     </span>
-                    {gone && <i className="ml-auto text-small">hidden</i>}
+                    {(gone || apart.has(one.shell)) && (
+                      <i className="ml-auto whitespace-nowrap pl-1 text-small">
+                        {[apart.has(one.shell) && "apart", gone && "hidden"]
+                          .filter(Boolean)
+                          .join(", ")}
+                      </i>
+                    )}
                   </span>
                   <span className="block pl-[18px] text-small text-ink-2">
                     {one.name && `${one.what}, `}
@@ -116,7 +122,7 @@ export function Pieces({ report, onLookAt }: Props) {
                   </span>
                 </button>
                 {on && (
-                  <div className="flex gap-2 pb-2 pl-[29px] pr-3">
+                  <div className="flex flex-wrap gap-2 pb-2 pl-[29px] pr-3">
                     <Small
                       pressed={gone && sight.only === null}
                       hint="X"
@@ -131,6 +137,15 @@ export function Pieces({ report, onLookAt }: Props) {
                     >
                       Only this
                     </Small>
+                    {list.length > 1 && (
+                      <Small
+                        pressed={apart.has(one.shell)}
+                        hint="-"
+                        onClick={() => keepApart(one.shell)}
+                      >
+                        Stays apart
+                      </Small>
+                    )}
                   </div>
                 )}
               </div>

@@ -218,6 +218,9 @@ function Bench({ id, onKeys }: { id: number; onKeys: () => void }) {
       if (bench.piece !== null) bench.showOnly(bench.piece);
     },
     e: bench.showAll,
+    "-": () => {
+      if (bench.piece !== null && pieces.length > 1) bench.keepApart(bench.piece);
+    },
     k: () => {
       if (before) bench.showChanges();
     },
@@ -241,7 +244,7 @@ function Bench({ id, onKeys }: { id: number; onKeys: () => void }) {
     "]": () => stepRevision(1),
     h: workFromHere,
     m: () => {
-      if (canWork && leaking) actions.mend.mutate();
+      if (canWork && leaking) mend();
     },
     c: () => {
       if (busy && job) actions.cancel.mutate(job.id);
@@ -256,11 +259,21 @@ function Bench({ id, onKeys }: { id: number; onKeys: () => void }) {
     "?": onKeys,
   });
 
-  const run: OnRun = (operation, places, chosen = {}) =>
+  // numbers of pieces are those of one revision
+  const { joinAll } = bench;
+  useEffect(joinAll, [shown, joinAll]);
+  const apart = [...bench.apart].map((shell) => shell + 1);
+  const mend = () => actions.mend.mutate(apart);
+  const run: OnRun = (operation, places, chosen = {}) => {
+    const takes = operation.parameters.some((one) => one.name === "apart");
     actions.operate.mutate({
       operation: operation.name,
-      parameters: { ...chosen, ...(places ? { places } : {}) },
+      parameters: {
+        ...chosen,
+        ...(places ? { places } : takes && apart.length ? { apart } : {}),
+      },
     });
+  };
   const problem = [
     actions.mend,
     actions.operate,
@@ -412,6 +425,7 @@ function Bench({ id, onKeys }: { id: number; onKeys: () => void }) {
               ordered={ordered}
               canWork={canWork}
               actions={actions}
+              onMend={mend}
               onRun={run}
             />
           ) : (

@@ -16,6 +16,8 @@ type Store = {
   sight: Sight;
   /** The chosen piece, by the number of its shell. */
   piece: number | null;
+  /** Shells that are not to be united with others. */
+  apart: ReadonlySet<number>;
   flight: Flight;
   /** Whether what a revision changed is drawn. */
   changes: boolean;
@@ -40,6 +42,8 @@ type Store = {
   /** All but one out of sight; the same again brings them back. */
   showOnly: (shell: number) => void;
   showAll: () => void;
+  keepApart: (shell: number) => void;
+  joinAll: () => void;
   goTo: (box: [number[], number[]], facing: number[]) => void;
   showChanges: () => void;
   setBeside: (revision: number | null) => void;
@@ -55,6 +59,7 @@ type Store = {
 /** Points picked on the model, mm, and how far round each; none means the whole. */
 export type Region = { picking: boolean; points: readonly (readonly number[])[]; reach: number };
 
+const NO_SHELLS: ReadonlySet<number> = new Set();
 const NO_REGION: Region = { picking: false, points: [], reach: 0 };
 
 const start = {
@@ -64,6 +69,7 @@ const start = {
   looks: { seeThrough: false, triangles: false, insideMarked: true, tinted: true },
   sight: ALL_SHOWN,
   piece: null,
+  apart: NO_SHELLS,
   changes: false,
   beside: null,
   charted: true,
@@ -114,6 +120,13 @@ export const useBench = create<Store>((set) => ({
       sight: sight.only === shell ? { ...sight, only: null } : { ...sight, only: shell },
     })),
   showAll: () => set({ sight: ALL_SHOWN }),
+  keepApart: (shell) =>
+    set(({ apart }) => {
+      const kept = new Set(apart);
+      if (!kept.delete(shell)) kept.add(shell);
+      return { apart: kept };
+    }),
+  joinAll: () => set({ apart: NO_SHELLS }),
   toggle: (look) => set(({ looks }) => ({ looks: { ...looks, [look]: !looks[look] } })),
   look: (to) => set(({ flight }) => ({ flight: { turn: flight.turn + 1, to } })),
   showChanges: () => set(({ changes }) => ({ changes: !changes, probe: null })),

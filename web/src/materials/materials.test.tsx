@@ -39,6 +39,27 @@ const routes = {
   "POST /api/machines": {},
 };
 
+const setting = { about: "", unit: "", choices: [], offers: [], least: 0, most: 0, empty: "" };
+const held = {
+  values: { near_gap: 0.05, voids: "ask" },
+  settings: [
+    {
+      ...setting,
+      ...{ name: "near_gap", title: "Near gap", kind: "number", unit: "mm" },
+      ...{ least: 0.001, most: 5, default: 0.05 },
+    },
+    {
+      ...setting,
+      ...{ name: "voids", title: "Sealed voids", kind: "choice", default: "ask" },
+      choices: ["ask", "fill"],
+      offers: ["a person decides", "they are filled"],
+    },
+  ],
+  by: "",
+  at: null,
+};
+const shop = { "GET /api/shop": held, "PUT /api/shop": held };
+
 describe("materials", () => {
   it("make a key of a name", () => {
     expect(keyOf("Weißes Porzellan, 2")).toBe("wei-es-porzellan-2");
@@ -100,6 +121,36 @@ describe("materials", () => {
     expect(screen.queryByText(/Save as edition/)).toBeNull();
     expect(screen.queryByText("Add a machine")).toBeNull();
     expect(screen.getByText("The shop lead changes rule sheets.")).toBeTruthy();
+  });
+
+  it("hang on limits and a policy that the lead settles for all of them", async () => {
+    const asked = serve({ ...routes, ...shop });
+    const { user } = show(<MaterialsScreen person={lead} />, "/materials");
+    await screen.findByLabelText("Wall, free");
+    await user.keyboard("l");
+    const gap = await screen.findByLabelText(/Near gap/);
+    const settle = screen.getByRole<HTMLButtonElement>("button", { name: "Settle" });
+    expect(settle.disabled).toBe(true);
+    await user.clear(gap);
+    await user.type(gap, "9");
+    expect(screen.getByText("Near gap: 0.001 to 5 mm.")).toBeTruthy();
+    expect(settle.disabled).toBe(true);
+    await user.clear(gap);
+    await user.type(gap, "0.2");
+    await user.selectOptions(screen.getByLabelText(/Sealed voids/), "they are filled");
+    await user.click(settle);
+    await waitFor(() => expect(screen.queryByText("Settle")).toBeNull());
+    const put = asked.find((one) => one.method === "PUT")!.body;
+    expect(put).toEqual({ values: { near_gap: 0.2, voids: "fill" } });
+  });
+
+  it("let others read the policy", async () => {
+    serve({ ...routes, ...shop });
+    const { user } = show(<MaterialsScreen person={{ ...lead, lead: false }} />, "/materials");
+    await screen.findByLabelText("Wall, free");
+    await user.click(screen.getByText("Limits and policy…"));
+    expect((await screen.findByLabelText<HTMLInputElement>(/Near gap/)).readOnly).toBe(true);
+    expect(screen.queryByText("Settle")).toBeNull();
   });
 
   it("stand beside the machines, which the lead adds", async () => {

@@ -19,6 +19,19 @@ export const useEditions = (key: string | undefined) =>
 export const useMachines = () =>
   useQuery({ queryKey: ["machines"], queryFn: () => need(api.GET("/api/machines")) });
 
+export const useShop = () =>
+  useQuery({ queryKey: ["shop"], queryFn: () => need(api.GET("/api/shop")) });
+
+/** Settle the shop's limits and policy anew. */
+export function useSettle() {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (values: Record<string, unknown>) =>
+      need(api.PUT("/api/shop", { body: { values } })),
+    onSuccess: (told) => queries.setQueryData(["shop"], told),
+  });
+}
+
 /** What the lead can do to sheets and machines; each refreshes what it changes. */
 export function useChanges() {
   const queries = useQueryClient();

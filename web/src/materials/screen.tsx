@@ -12,10 +12,12 @@ import { History } from "./history";
 import { Machines } from "./machines";
 import { NewMaterial } from "./new-material";
 import { useChanges, useDemands, useEditions, useMachines } from "./queries";
+import { ShopDialog } from "./shop-dialog";
 import { SheetForm } from "./sheet-form";
 
 const KEYS: readonly KeyLine[] = [
   ["N P", "Next, previous material"],
+  ["L", "Limits and policy of the shop"],
   ["O", "Back to the orders"],
   ["?", "These keys"],
 ];
@@ -30,6 +32,7 @@ export default function MaterialsScreen({ person }: { person: Person }) {
   const changes = useChanges();
   const [keysShown, setKeysShown] = useState(false);
   const [copying, setCopying] = useState(false);
+  const [settling, setSettling] = useState(false);
   const [told, setTold] = useState("");
   const navigate = useNavigate();
   const key = useParams().key;
@@ -45,6 +48,7 @@ export default function MaterialsScreen({ person }: { person: Person }) {
   useKeys({
     n: () => step(1),
     p: () => step(-1),
+    l: () => setSettling(true),
     o: () => void navigate("/"),
     "?": () => setKeysShown(true),
   });
@@ -110,6 +114,11 @@ export default function MaterialsScreen({ person }: { person: Person }) {
                   ))}
               </div>
             ))}
+          </div>
+          <div className="border-t border-rule px-4 py-3">
+            <Button className="w-full" hint="L" onClick={() => setSettling(true)}>
+              Limits and policy…
+            </Button>
           </div>
           <Machines
             machines={machines}
@@ -193,6 +202,7 @@ export default function MaterialsScreen({ person }: { person: Person }) {
           </div>
         </aside>
       </div>
+      {settling && <ShopDialog lead={person.lead} onClose={() => setSettling(false)} />}
       {copying && chosen && (
         <NewMaterial
           from={chosen.rules}

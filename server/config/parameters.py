@@ -1,0 +1,26 @@
+"""What can be chosen about an operation or settled for the shop, as forms need it."""
+
+from typing import Any
+
+from rest_framework import serializers
+
+
+class ParameterSerializer(serializers.Serializer[Any]):
+    name = serializers.CharField()
+    title = serializers.CharField()
+    about = serializers.CharField()
+    kind = serializers.ChoiceField(
+        ("places", "finding", "switch", "choice", "number", "region", "pieces")
+    )
+    choices = serializers.ListField(child=serializers.CharField())
+    offers = serializers.ListField(
+        child=serializers.CharField(allow_blank=True),
+        help_text="What a button says that takes each choice; empty for those without a button.",
+    )
+    unit = serializers.CharField()
+    least = serializers.FloatField()
+    most = serializers.FloatField()
+    default = serializers.JSONField(
+        allow_null=True, help_text="What is taken when nothing is given; null if that depends."
+    )
+    empty = serializers.CharField(help_text="For a number without a default: what none means.")
