@@ -9,6 +9,7 @@ import pytest
 import trimesh
 from caulkcore import Mesh, cli, examine, write
 from caulkcore.errors import RefusedInput, RefusedRemedy
+from caulkcore.mend.reduce import reduce
 from caulkcore.sheets import RuleSheet, usual_sheet, usual_sheets
 from caulkcore.walls import Walls, sound_walls
 from harbour import breakers as b
@@ -311,9 +312,6 @@ CUT = {
         BASE - Solid.hull(block(30, 1.6, 0.01).translate((0, 0, 5))
                           + block(30, 0.001, 0.01).translate((0, 0, 2))), 0.5, 0.5, {},
     ),
-    "coarse crease": (
-        Solid.sphere(8, 20) + Solid.sphere(8, 20).translate((15, 0, 0)), 0.5, 0.5, {},
-    ),
     "vee": (BASE - block(30, 3, 3).rotate((45, 0, 0)).translate((0, 0, 5)), 0.5, 0.5, {}),
 }  # fmt: skip
 
@@ -340,3 +338,11 @@ def test_the_answer_stays_when_the_model_is_reduced() -> None:
     ours = [sound_walls(m, 1.5).regions(1.5) for m in (fine, coarse)]
     assert ours[0].thickness[0] == pytest.approx(ours[1].thickness[0], rel=0.02)
     assert ours[0].area[0] == pytest.approx(ours[1].area[0], rel=0.02)
+
+
+@pytest.mark.parametrize("percent", [50, 10])
+def test_creases_of_a_reduced_sculpture_are_no_slits(percent: float) -> None:
+    seal = shapes.as_mesh(shapes.together(shapes.harbour_seal()))
+    coarse = reduce(seal, percent=percent).mesh
+    report = examine(coarse, sheet=usual_sheet("standard-resin"))
+    assert [f.kind for f in report.findings] == []

@@ -94,7 +94,7 @@ export function ReworkDoor() {
         <b className="font-[650]">Rework</b>{" "}
         <span className="text-ink-2">fewer or finer triangles, evened out, recast</span>
       </span>
-      <kbd className="font-sans text-small text-ink-2">.</kbd>
+      <kbd className="rounded border border-rule px-1.5 font-sans text-small">.</kbd>
     </button>
   );
 }
