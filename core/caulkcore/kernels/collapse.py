@@ -330,6 +330,7 @@ def _work_block(
     middle: Array,
     age: Array,
     into: Array,
+    least: Array,
     block: Array,
     seen: Array,
     members: Array,
@@ -343,16 +344,24 @@ def _work_block(
     pairs = np.empty((len(keys), 3), np.int32)
     size = 0
     for u in members:
+        if least[u] > most:
+            continue
+        lowest = np.inf
         corner = first[u]
         while corner >= 0:
             f = corner // 3
             if alive[f]:
                 v = faces[f, (corner + 1 - 3 * f) % 3]
-                if u < v and block[v] == block[u] and not (held[u] and held[v]):
+                if block[v] != block[u]:
+                    lowest = 0.0
+                elif u < v and not (held[u] and held[v]):
                     key, off, _, _, _ = _drawn_together(vertices, quadrics, held, middle, u, v)
-                    if key <= most and off <= furthest:
-                        size = _push(keys, pairs, size, key, u, v, age[u] + age[v])
+                    if off <= furthest:
+                        lowest = min(lowest, key)
+                        if key <= most:
+                            size = _push(keys, pairs, size, key, u, v, age[u] + age[v])
             corner = following[corner]
+        least[u] = lowest
     allowed = min(allowed, size)
     done = 0
     stamp = 0
@@ -403,10 +412,12 @@ def _work_block(
         following[previous] = -1
         last[v] = previous
         done += 1
+        least[v] = 0.0
         corner = first[v]
         while corner >= 0:
             f = corner // 3
             w = faces[f, (corner + 1 - 3 * f) % 3]
+            least[w] = 0.0
             if block[w] == block[v] and not (held[v] and held[w]):
                 key, off, _, _, _ = _drawn_together(vertices, quadrics, held, middle, v, w)
                 if key <= most and off <= furthest:
@@ -428,6 +439,7 @@ def draw_together(
     middle: Array,
     age: Array,
     into: Array,
+    least: Array,
     block: Array,
     seen: Array,
     members: Array,
@@ -455,6 +467,8 @@ def draw_together(
         How often a vertex has changed.
     into : ndarray, shape (n,), int32
         The vertex that each went into; itself while it is there.
+    least : ndarray, shape (n,), float64
+        No more than the least error of the edges from each vertex to higher ones, as far as known.
     block : ndarray, shape (n,), int32
     seen : ndarray, shape (n,), int32
         Zeros to write on.
@@ -476,7 +490,7 @@ def draw_together(
     for i in nb.prange(len(starts) - 1):
         done[i] = _work_block(
             vertices, faces, alive, first, last, following, quadrics, held, middle, age, into,
-            block, seen, members[starts[i] : starts[i + 1]], most, furthest, allowed,
+            least, block, seen, members[starts[i] : starts[i + 1]], most, furthest, allowed,
         )  # fmt: skip
     return done.sum()
 

@@ -200,6 +200,7 @@ def _drawn(
     first, last, following = collapse.corners_round(given.faces, n)
     quadrics = collapse.quadrics_of(given.vertices, given.faces, given.middle)
     age, into = np.zeros(n, np.int32), np.arange(n, dtype=np.int32)
+    least = np.zeros(n)
     furthest = np.inf if deviation is None else (_AIM * deviation) ** 2
     there, done = m, m
     for turn in range(_ROUNDS):
@@ -224,7 +225,7 @@ def _drawn(
             most, allowed = float(np.quantile(errors, min(1.0, share))), left
         done = collapse.draw_together(
             vertices, faces, alive, first, last, following, quadrics, held, given.middle, age,
-            into, block, np.zeros(n, np.int32), members, starts, most, furthest, allowed,
+            into, least, block, np.zeros(n, np.int32), members, starts, most, furthest, allowed,
         )  # fmt: skip
         there = int(np.count_nonzero(alive))
         if whole and not done:
