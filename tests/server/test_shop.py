@@ -104,3 +104,22 @@ def test_a_persons_word_goes_before_the_shops(lead, shop) -> None:
     given = {"kind": "sealed-voids", "reason": "to float"}
     assert shop.client.post(f"/api/items/{item.pk}/waivers", given).status_code == 204
     assert item.waivers.get().reason == "to float"
+
+
+def test_a_piece_stays_apart_when_mending(shop) -> None:
+    row = b.soup(*(moved(box(10), 8 * i) for i in range(3)))
+    item = Item.objects.get(pk=take_in(shop, binary_stl(row)))
+    path = f"/api/items/{item.pk}/mend"
+    for wrong in (["x"], [0], "all"):
+        assert shop.client.post(path, {"apart": wrong}, format="json").status_code == 400
+    assert shop.client.post(path, {"apart": [1]}, format="json").status_code == 202
+    assert work().state == "done"
+    item.refresh_from_db()
+    assert item.current.parameters == {"apart": [1]}
+    assert item.current.report["shells"] == 2
+    assert "stay apart as chosen" in item.current.left[0]
+    # what an operation is given is looked at, too
+    given = {"operation": "unite", "parameters": {"apart": [1]}}
+    shop.client.post(f"/api/items/{item.pk}/operate", given, format="json")
+    job = work()
+    assert (job.state, "stay apart as chosen" in job.message) == ("refused", True)

@@ -61,7 +61,8 @@ class Cost:
         if self.triangles is None:
             return f"It takes {takes}."
         size = stl_megabytes(self.triangles)
-        leaves = f"about {_rounded(self.triangles):,} triangles, {size:,.1f} MB as binary STL"
+        told = f"{size:,.1f} MB" if size >= 1 else f"{size * 1000:,.0f} kB"
+        leaves = f"about {_rounded(self.triangles):,} triangles, {told} as binary STL"
         return f"It leaves {leaves}, and takes {takes}."
 
 

@@ -255,6 +255,19 @@ describe("the pieces", () => {
   });
 });
 
+describe("a piece that stays apart", () => {
+  it("is told in the list, and can be united again", async () => {
+    const report = { ...revision().report, shells: 2, pieces: [piece(0), piece(1)] };
+    const { user } = show(<Pieces report={report} onLookAt={vi.fn()} />);
+    await user.click(screen.getAllByRole("button")[1]!);
+    await user.click(screen.getByText("Stays apart"));
+    expect([...useBench.getState().apart]).toEqual([1]);
+    expect(screen.getByText("apart")).toBeTruthy();
+    await user.click(screen.getByText("Stays apart"));
+    expect(useBench.getState().apart.size).toBe(0);
+  });
+});
+
 describe("the seam", () => {
   const segments = [
     segment("size", "tight", "10.0 × 10.0 × 10.0 mm"),

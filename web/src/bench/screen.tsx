@@ -295,13 +295,14 @@ function Bench({ id, onKeys }: { id: number; onKeys: () => void }) {
   const labels = useMemo(
     () =>
       rows
-        .filter((row) => row.number <= LABELS || row.number === bench.chosen)
+        // beside another one there is room for the chosen one's only
+        .filter((row) => (row.number <= LABELS && !other) || row.number === bench.chosen)
         .map((row) => ({
           number: row.number,
           at: row.spot.at,
           ...(soundings ? { depth: depthOf(row) } : {}),
         })),
-    [rows, bench.chosen, soundings],
+    [rows, bench.chosen, soundings, other],
   );
   const places = useMemo(() => rows.map((row) => row.mark), [rows]);
 

@@ -108,6 +108,12 @@ export function Rig({ skin, flight, link }: Props) {
     before.current = narrow;
     if (!placed.current || !flight || Math.abs(change - 1) < 1e-6) return;
     camera.position.sub(controls.target).multiplyScalar(change).add(controls.target);
+    if (way.current) {
+      // a flight that is under way ends farther off, too
+      for (const [eye, target] of [way.current.from, way.current.to]) {
+        eye.sub(target).multiplyScalar(change).add(target);
+      }
+    }
     controls.update();
   }, [narrow, camera, controls, flight]);
 
