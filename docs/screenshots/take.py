@@ -113,6 +113,7 @@ def walk(page: Pictures) -> None:
     page.one("form input[type=number]").send_keys("5")
     page.press("Reduce the triangles", "form")
     page.one("[data-revision='1'][aria-pressed=true]")
+    page.key(".")
     page.key("t")
     page.key(",")
     page.until(lambda: len(page.all("canvas[data-picking]")) == 2)
