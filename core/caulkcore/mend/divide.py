@@ -54,10 +54,18 @@ def divide_near(
             break
         marked = lengths[near] > size
         ends = np.stack([faces[near], np.roll(faces[near], -1, axis=1)], axis=2)[marked]
-        edges = np.unique(np.sort(ends, axis=1), axis=0)
+        edges = each_once(ends)
         middles = vertices[edges].mean(axis=1)
         vertices, faces, origin = halved(vertices, faces, origin, edges, middles)
     return vertices, faces, origin
+
+
+def each_once(ends: Array) -> Array:
+    """Edges as pairs of vertices, the lower one first, in order, each once."""
+    low, high = ends.min(axis=1).astype(np.int64), ends.max(axis=1)
+    n = int(high.max(initial=0)) + 1
+    codes = np.unique(low * n + high)
+    return np.stack([codes // n, codes % n], axis=1)
 
 
 def halved(

@@ -10,7 +10,7 @@ from ..progress import SILENT, Progress
 from ..topology import Topology
 from .cost import Cost, Measures, region_area
 from .crossing import crossing_faces
-from .divide import halved
+from .divide import each_once, halved
 from .outcome import Outcome
 from .region import Spots, faces_of_region
 from .rounding import as_float32
@@ -150,7 +150,7 @@ def _long(vertices: Array, faces: Array, inside: Array, size: float) -> Array:
     some = faces[inside]
     marked = _lengths(vertices, some) > size
     ends = np.stack([some, np.roll(some, -1, axis=1)], axis=2)[marked]
-    return np.unique(np.sort(ends, axis=1), axis=0)
+    return each_once(ends)
 
 
 def _crossed(vertices: Array, faces: Array, near: int, old: int) -> Array:
@@ -238,7 +238,7 @@ def _arc(a: Array, b: Array, na: Array, nb: Array, bends: Array) -> Array:
 
 def _tangents(vertices: Array, creases: Array) -> Array:
     """The way of the sharp edge through each vertex, shape (n, 3); none where several meet."""
-    ends = np.unique(np.sort(creases, axis=1), axis=0)
+    ends = each_once(creases)
     n = len(vertices)
     count = np.bincount(ends.ravel(), minlength=n)
     out = np.zeros((n, 3))
