@@ -2,6 +2,7 @@
 
 import numpy as np
 import pytest
+import trimesh
 from caulkcore import Mesh, examine
 from caulkcore.errors import RefusedRemedy
 from caulkcore.mend import Account, run_operation
@@ -63,8 +64,6 @@ def test_within_a_deviation_both_ways(name: str, edges: bool) -> None:
 
 
 def _dense_points(mesh: Mesh) -> np.ndarray:
-    import trimesh
-
     points, _ = trimesh.sample.sample_surface_even(
         trimesh.Trimesh(mesh.vertices, mesh.faces, process=False), 60_000, seed=1
     )

@@ -7,7 +7,13 @@ from ..units import UnitGuess
 from .finding import Finding, Place, counted
 from .limits import Limits
 
-_STL_HEAD, _STL_FACE = 84, 50
+STL_HEAD, STL_FACE = 84, 50
+"""Bytes of a binary STL's head, and of each of its triangles."""
+
+
+def stl_bytes(triangles: int) -> int:
+    """Size of a binary STL of so many triangles."""
+    return STL_HEAD + STL_FACE * triangles
 
 
 def find(mesh: Mesh, unit: UnitGuess, limits: Limits) -> list[Finding]:
@@ -58,7 +64,7 @@ def _small(mesh: Mesh, limits: Limits) -> Finding | None:
 
 
 def _file(mesh: Mesh, limits: Limits) -> Finding | None:
-    size = _STL_HEAD + _STL_FACE * len(mesh.faces)
+    size = stl_bytes(len(mesh.faces))
     if size <= limits.file_bytes:
         return None
     return _whole(

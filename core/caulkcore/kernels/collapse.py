@@ -10,7 +10,7 @@ import numpy as np
 
 from ..arrays import Array
 
-_FEWEST_DEGREES = 0.2
+_LEAST_COSINE = 0.2
 _FLATTEST = 0.002
 _MOST_ROUND = 64
 _SHORT_FIRST = 1e-6
@@ -193,7 +193,7 @@ def _keeps_shape(
                 was2 = nx * nx + ny * ny + nz * nz
                 now2 = px * px + py * py + pz * pz
                 dot = nx * px + ny * py + nz * pz
-                if dot <= _FEWEST_DEGREES * np.sqrt(was2 * now2):
+                if dot <= _LEAST_COSINE * np.sqrt(was2 * now2):
                     return False
                 side = ex * ex + ey * ey + ez * ez
                 longest = max(

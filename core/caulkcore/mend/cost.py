@@ -5,8 +5,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-HEAD_BYTES, FACE_BYTES = 84, 50
-"""Of a binary STL."""
+from ..examine.size import stl_bytes
 
 
 @dataclass(frozen=True)
@@ -60,15 +59,10 @@ class Cost:
         takes += f" and {self.gigabytes:.1f} GB" if self.gigabytes >= 0.5 else ""
         if self.triangles is None:
             return f"It takes {takes}."
-        size = stl_megabytes(self.triangles)
+        size = stl_bytes(self.triangles) / 1e6
         told = f"{size:,.1f} MB" if size >= 1 else f"{size * 1000:,.0f} kB"
         leaves = f"about {_rounded(self.triangles):,} triangles, {told} as binary STL"
         return f"It leaves {leaves}, and takes {takes}."
-
-
-def stl_megabytes(triangles: int) -> float:
-    """Size of a binary STL of so many triangles, 10⁶ bytes."""
-    return (HEAD_BYTES + FACE_BYTES * triangles) / 1e6
 
 
 def region_area(measures: Measures, spots: Sequence[Sequence[float]] | None) -> float:

@@ -44,7 +44,7 @@ def divide_near(
     tree = cKDTree(points)
     for _ in range(_ROUNDS):
         tri = vertices[faces]
-        lengths = np.linalg.norm(tri - np.roll(tri, -1, axis=1), axis=2)
+        lengths = edge_lengths(vertices, faces)
         long = np.flatnonzero(some[origin] & (lengths.max(axis=1) > size))
         middle = tri[long].mean(axis=1)
         round_it = np.linalg.norm(tri[long] - middle[:, None], axis=2).max(axis=1)
@@ -52,12 +52,21 @@ def divide_near(
         near = long[away <= reach + round_it]
         if not len(near) or len(faces) > _MOST_FACES:
             break
-        marked = lengths[near] > size
-        ends = np.stack([faces[near], np.roll(faces[near], -1, axis=1)], axis=2)[marked]
-        edges = each_once(ends)
+        edges = marked_edges(faces[near], lengths[near] > size)
         middles = vertices[edges].mean(axis=1)
         vertices, faces, origin = halved(vertices, faces, origin, edges, middles)
     return vertices, faces, origin
+
+
+def edge_lengths(vertices: Array, faces: Array) -> Array:
+    """Lengths of the edges from each corner to the next, shape (m, 3)."""
+    tri = vertices[faces]
+    return np.linalg.norm(tri - np.roll(tri, -1, axis=1), axis=2)
+
+
+def marked_edges(faces: Array, marked: Array) -> Array:
+    """Edges from the marked corners, (m, 3), to the next, as `each_once` gives them."""
+    return each_once(np.stack([faces, np.roll(faces, -1, axis=1)], axis=2)[marked])
 
 
 def each_once(ends: Array) -> Array:

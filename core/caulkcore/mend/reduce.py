@@ -8,13 +8,15 @@ from ..arrays import frozen
 from ..errors import RefusedRemedy
 from ..examine.finding import counted
 from ..examine.limits import USUAL
+from ..examine.size import STL_FACE, STL_HEAD, stl_bytes
 from ..kernels import collapse
 from ..kernels.tree import Tree, morton_codes
-from ..mesh import Array, Mesh, face_normals
+from ..mesh import Array, Mesh
 from ..progress import SILENT, Progress
 from ..topology import Topology
-from .cost import FACE_BYTES, HEAD_BYTES, Cost, Measures, stl_megabytes
+from .cost import Cost, Measures
 from .crossing import crossing_faces
+from .level import level_halves
 from .outcome import Outcome
 
 _SECONDS, _MEASURED_SECONDS, _GB = 2e-6, 3.5e-5, 6e-7
@@ -28,7 +30,7 @@ _SAMPLES = 20_000
 _TRIES = 5
 _GOALS = 5
 _NOTHING = "No edge can be drawn together that would leave the skin sound."
-_SHARP = np.cos(np.radians(30))
+_SHARP = 30.0
 _AIM = 0.5
 _PLACED = (0.0, 0.618034, 0.236068, 0.854102)
 
@@ -118,7 +120,7 @@ def _target(
     wanted = [
         triangles,
         None if percent is None else n * percent / 100,
-        None if megabytes is None else (megabytes * 1e6 - HEAD_BYTES) // FACE_BYTES,
+        None if megabytes is None else (megabytes * 1e6 - STL_HEAD) // STL_FACE,
     ]
     target = max([_LEAST_FACES, *(int(one) for one in wanted if one is not None)])
     if target >= n:
@@ -152,6 +154,8 @@ class _Given:
     faces: Array
     held: Array
     middle: Array
+    corners: tuple[Array, Array, Array]
+    quadrics: Array
 
     @staticmethod
     def of(mesh: Mesh, edges: bool) -> "_Given":
@@ -164,21 +168,20 @@ class _Given:
         place[new] = np.arange(len(new), dtype=np.int32)
         vertices = mesh.vertices[new]
         faces = frozen(place[faces], np.int32)
-        first, _, following = collapse.corners_round(faces, len(vertices))
-        held = collapse.at_odd_edges(faces, first, following)
+        corners = collapse.corners_round(faces, len(vertices))
+        held = collapse.at_odd_edges(faces, corners[0], corners[2])
         if edges:
             held |= _at_sharp_edges(Mesh(vertices, faces))
-        return _Given(vertices, faces, held, mesh.bounds.mean(axis=0))
+        middle = mesh.bounds.mean(axis=0)
+        quadrics = collapse.quadrics_of(vertices, faces, middle)
+        return _Given(vertices, faces, held, middle, corners, quadrics)
 
 
 def _at_sharp_edges(mesh: Mesh) -> Array:
     topology = Topology(mesh)
-    halves = np.flatnonzero(topology.partner >= 0)
-    normals = face_normals(mesh.vertices, mesh.faces)
-    across = topology.partner[halves] // 3
-    sharp = (normals[halves // 3] * normals[across]).sum(axis=1) < _SHARP
+    sharp = (topology.partner >= 0) & ~level_halves(topology, _SHARP)
     at = np.zeros(len(mesh.vertices), dtype=bool)
-    at[topology.ends(halves[sharp])] = True
+    at[topology.ends(np.flatnonzero(sharp))] = True
     return at
 
 
@@ -197,8 +200,8 @@ def _drawn(
     n, m = len(given.vertices), len(given.faces)
     vertices, faces = given.vertices.copy(), given.faces.copy()
     alive = np.ones(m, np.uint8)
-    first, last, following = collapse.corners_round(given.faces, n)
-    quadrics = collapse.quadrics_of(given.vertices, given.faces, given.middle)
+    first, last, following = (one.copy() for one in given.corners)
+    quadrics = given.quadrics.copy()
     age, into = np.zeros(n, np.int32), np.arange(n, dtype=np.int32)
     least = np.zeros(n)
     furthest = np.inf if deviation is None else (_AIM * deviation) ** 2
@@ -287,5 +290,5 @@ def _told(mesh: Mesh, drawn: _Drawn, target: int, deviation: float | None) -> Ou
     left: tuple[str, ...] = ()
     if after > target + 1 and deviation is None:
         left = (f"{after - target:,} more than asked for: what is left would cross or turn over.",)
-    counts = {"triangles": after, "megabytes": stl_megabytes(after)}
+    counts = {"triangles": after, "megabytes": stl_bytes(after) / 1e6}
     return Outcome(result, done, counts, left)

@@ -10,7 +10,8 @@ from ..progress import SILENT, Progress
 from ..topology import Topology
 from .cost import Cost, Measures, region_area
 from .crossing import crossing_faces
-from .divide import each_once, halved
+from .divide import each_once, edge_lengths, halved, marked_edges
+from .level import level_halves
 from .outcome import Outcome
 from .region import Spots, faces_of_region
 from .rounding import as_float32
@@ -60,7 +61,7 @@ def refine(
     inside = faces_of_region(mesh, region)
     if not inside.any():
         return Outcome(mesh, left=("No face lies in the region.",))
-    lengths = _lengths(mesh.vertices, mesh.faces[inside])
+    lengths = edge_lengths(mesh.vertices, mesh.faces[inside])
     size = float(lengths.mean()) / 2 if size is None else size
     _at_most(len(mesh.faces), face_areas(mesh.vertices, mesh.faces[inside]).sum(), size)
     near = _and_around(mesh.faces, inside)
@@ -131,11 +132,6 @@ def _at_most(triangles: int, area: float, size: float) -> float:
     return more
 
 
-def _lengths(vertices: Array, faces: Array) -> Array:
-    tri = vertices[faces]
-    return np.linalg.norm(tri - np.roll(tri, -1, axis=1), axis=2)
-
-
 def _and_around(faces: Array, inside: Array) -> Array:
     """The region's faces and those that touch it twice over, so that its bends are known."""
     near = inside
@@ -148,9 +144,7 @@ def _and_around(faces: Array, inside: Array) -> Array:
 
 def _long(vertices: Array, faces: Array, inside: Array, size: float) -> Array:
     some = faces[inside]
-    marked = _lengths(vertices, some) > size
-    ends = np.stack([some, np.roll(some, -1, axis=1)], axis=2)[marked]
-    return each_once(ends)
+    return marked_edges(some, edge_lengths(vertices, some) > size)
 
 
 def _crossed(vertices: Array, faces: Array, near: int, old: int) -> Array:
@@ -167,10 +161,7 @@ def _bent(vertices: Array, faces: Array, inside: Array, edges: Array, sharp: flo
     partner = topology.partner
     normals = face_normals(vertices, faces)
     halves = np.arange(3 * len(faces))
-    # over a level join the surface goes on, over all others it ends
-    level = partner >= 0
-    cosine = (normals[halves // 3] * normals[np.maximum(partner, 0) // 3]).sum(axis=1)
-    level &= cosine >= np.cos(np.radians(sharp))
+    level = level_halves(topology, sharp)
     group = _corner_groups(faces, halves[level], partner[level])
     summed = np.zeros((3 * len(faces), 3))
     np.add.at(

@@ -4,11 +4,12 @@ import numpy as np
 from scipy.sparse import coo_array
 
 from ..examine.finding import counted, length_text
-from ..mesh import Array, Mesh, face_normals
+from ..mesh import Array, Mesh
 from ..progress import SILENT, Progress
 from ..topology import Topology
 from .cost import Cost, Measures, region_area
 from .crossing import crossing_faces
+from .level import level_halves
 from .outcome import Outcome
 from .refine import SHARP
 from .region import Spots, share_of_region
@@ -95,12 +96,8 @@ def cost(
 def _held(mesh: Mesh, sharp: float) -> Array:
     """Vertices on sharp edges, on open ones, and on those that more than two faces share."""
     topology = Topology(mesh)
-    partner = topology.partner
-    normals = face_normals(mesh.vertices, mesh.faces)
-    halves = np.arange(3 * len(mesh.faces))
-    cosine = (normals[halves // 3] * normals[np.maximum(partner, 0) // 3]).sum(axis=1)
     held = np.zeros(len(mesh.vertices), dtype=bool)
-    held[topology.ends(halves[(partner < 0) | (cosine < np.cos(np.radians(sharp)))])] = True
+    held[topology.ends(np.flatnonzero(~level_halves(topology, sharp)))] = True
     return held
 
 

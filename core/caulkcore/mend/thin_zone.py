@@ -13,7 +13,7 @@ from ..mesh import Array, Mesh, face_areas, face_normals
 from ..topology import Topology
 from ..walls import Walls
 from .divide import divide_near
-from .part import two_face_joins
+from .level import level_joins
 
 _SMOOTH = np.cos(np.deg2rad(35.0))
 """Faces that turn by less go on from one another; over sharper edges each keeps its own way."""
@@ -72,7 +72,9 @@ class Zone:
             owner[one.regions.samples[one.row]] = i
         least = min(goals)
         # where a wall ends within a side, the fall-off needs vertices to lie on
-        patch = components(level_joins(Topology(walls.mesh))[0] // 3, len(walls.mesh.faces))
+        patch = components(
+            level_joins(Topology(walls.mesh), _SMOOTH)[0] // 3, len(walls.mesh.faces)
+        )
         ends, sides, owners = [], [], []
         for i, one in enumerate(chosen):
             regions = one.regions
@@ -110,7 +112,7 @@ class Zone:
             region[beside[within]] = np.concatenate(owners)[end[within]]
         asked = np.flatnonzero(region >= 0)
         topology = Topology(mesh)
-        joins, normals = level_joins(topology)
+        joins, normals = level_joins(topology, _SMOOTH)
         fan = fans_of_joins(topology.faces, joins)
         roots, node = np.unique(fan, return_inverse=True)
         area = np.repeat(face_areas(mesh.vertices, faces), 3)
@@ -140,14 +142,3 @@ class Zone:
     def points(self, vertices: Array) -> Array:
         """Where thickness is asked for, on a moved surface."""
         return np.einsum("ij,ijk->ik", self.weights, vertices[self.mesh.faces[self.face]])
-
-
-def level_joins(topology: Topology, least: float = _SMOOTH) -> tuple[Array, Array]:
-    """Half-edges over which the surface goes on smoothly, in pairs, and the faces' normals.
-
-    That is where the cosine of the angle between the normals is over `least`.
-    """
-    normals = face_normals(topology.mesh.vertices, topology.faces)
-    joins = two_face_joins(topology)
-    level = np.einsum("ij,ij->i", normals[joins[:, 0] // 3], normals[joins[:, 1] // 3])
-    return joins[level > least], normals

@@ -8,7 +8,7 @@ from ..kernels.edges import components
 from ..mesh import Array, Mesh, face_normals
 from ..polygons import in_plane
 from ..topology import Topology
-from .thin_zone import level_joins
+from .level import level_joins
 
 _TURNS = 12
 _FOLDED = 0.1

@@ -29,10 +29,7 @@ export function Rework({ revision, operations, place, onRun }: Props) {
     setName(one?.name ?? null);
     setRegion({ picking: one?.parameters.some((p) => p.kind === "region") ?? false });
   };
-  const leave = () => {
-    setRegion({ picking: false, points: [] });
-    setRework(false);
-  };
+  const leave = () => setRework(false);
   return (
     <div
       className="flex min-h-0 flex-1 flex-col"

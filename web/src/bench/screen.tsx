@@ -121,7 +121,7 @@ function Bench({ id, onKeys }: { id: number; onKeys: () => void }) {
   );
   const chosen = rows.find((row) => row.number === bench.chosen);
   const chart = useChart(revision?.id === shown ? revision : undefined, question, chosen);
-  const picking = bench.rework && bench.region.picking;
+  const { picking } = bench.region;
   const soundings = fits && !changing && !picking ? chart.soundings : null;
   const hasMarks = question !== undefined && question.key !== "size";
   const job = item.job;
@@ -153,9 +153,8 @@ function Bench({ id, onKeys }: { id: number; onKeys: () => void }) {
   const onPick = useCallback(
     (shell: number | null, mark: number | null, hit: Hit | null) => {
       const row = mark === null ? undefined : rows.find((one) => one.mark === mark);
-      const { choose, choosePiece, piece, setProbe, rework, region, setRegion } =
-        useBench.getState();
-      if (rework && region.picking) {
+      const { choose, choosePiece, piece, setProbe, region, setRegion } = useBench.getState();
+      if (region.picking) {
         if (hit && region.points.length < MOST_POINTS) {
           setRegion({ points: [...region.points, hit.at.toArray()] });
         }

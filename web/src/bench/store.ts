@@ -60,7 +60,8 @@ type Store = {
 export type Region = { picking: boolean; points: readonly (readonly number[])[]; reach: number };
 
 const NO_SHELLS: ReadonlySet<number> = new Set();
-const NO_REGION: Region = { picking: false, points: [], reach: 0 };
+const NOTHING_PICKED = { picking: false, points: [] };
+const NO_REGION: Region = { ...NOTHING_PICKED, reach: 0 };
 
 const start = {
   question: null,
@@ -81,7 +82,7 @@ const start = {
 };
 
 /** What lies inside is looked at through the skin; leaving the question closes it again. */
-function open(question: string, { question: before, looks }: Store): Partial<Store> {
+function open(question: string, { question: before, looks, region }: Store): Partial<Store> {
   const through = question === "inside" || (before !== "inside" && looks.seeThrough);
   return {
     question,
@@ -89,6 +90,7 @@ function open(question: string, { question: before, looks }: Store): Partial<Sto
     probe: null,
     suits: false,
     rework: false,
+    region: { ...region, ...NOTHING_PICKED },
     looks: { ...looks, seeThrough: through },
   };
 }
@@ -135,7 +137,8 @@ export const useBench = create<Store>((set) => ({
   tryLimit: (limit) => set({ limit }),
   setProbe: (probe) => set({ probe }),
   listSuits: (suits) => set({ suits, chosen: null }),
-  setRework: (rework) => set({ rework, probe: null }),
+  setRework: (rework) =>
+    set(({ region }) => ({ rework, probe: null, region: { ...region, ...NOTHING_PICKED } })),
   setRegion: (change) => set(({ region }) => ({ region: { ...region, ...change } })),
   goTo: (box, facing) =>
     set(({ flight }) => ({ flight: { turn: flight.turn + 1, to: "place", box, facing } })),
