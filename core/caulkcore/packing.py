@@ -32,6 +32,7 @@ from .kernels.tree import morton_codes
 from .labels import Labels
 from .mesh import Array, Mesh
 from .walls import Walls
+from .walls.smallest import smallest_feature
 
 _STEPS = 2**21 - 1
 LISTED_PIECES = 2000
@@ -143,6 +144,7 @@ def report_for_screen(report: Report, labels: Labels | None = None) -> dict[str,
     for finding, line in zip(report.findings, told["findings"], strict=True):
         line["spots"] = [p.as_json() for p in finding.places]
     told["verdicts"] = [one.as_json() for one in report.verdicts]
+    told["smallest_mm"] = smallest_feature(report.mesh)
     told["pieces"] = report.pieces.as_json(LISTED_PIECES)
     names = labels.of_shells(report.pieces.of_face, report.shells) if labels else None
     for line in told["pieces"]:

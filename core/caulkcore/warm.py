@@ -14,6 +14,7 @@ from . import Mesh, examine, mend, read, write
 from .kernels.tree import Tree
 from .mend.one_skin import one_skin
 from .mend.recast import recast
+from .mend.recast_zone import recast_zone
 from .mend.reduce import reduce
 from .mend.refine import refine
 from .mend.smooth import smooth
@@ -48,6 +49,7 @@ def others() -> None:
     examine(plate, sheet=usual_sheet("sintered-nylon"))
     recast(Mesh(one.vertices, one.faces[1:]), 2.0)
     spots = [[0.0, 0.0, 0.0, 4.0]]
+    recast_zone(one, spots, 1.0)
     finer = refine(one, spots, 1.0).mesh
     reduce(smooth(finer, spots).mesh, percent=50)
     with tempfile.TemporaryDirectory() as folder:
@@ -104,7 +106,8 @@ def everything() -> None:
     cone = np.stack([np.arange(top), np.roll(np.arange(top), -1), np.full(top, top)], axis=1)
     mend(Mesh(np.vstack([rim * 20, [[0, 0, 30.0]]]), cone))
     recast(Mesh(one.vertices, one.faces[1:]), 2.0)
-    recast(one, 2.0)
+    recast(one, 2.0, gap=3.0)
+    recast_zone(one, [[0.0, 0.0, 0.0, 4.0]], 1.0)
     # a bent surface with a gap all round and a hole, whose halves are divided differently
     steps, turns = np.meshgrid(np.linspace(0.2, 2.9, 12), np.arange(24) * np.pi / 12, indexing="ij")
     ball = 20 * np.stack(

@@ -159,6 +159,7 @@ class CostView(APIView):
             area=report["area_mm2"],
             longest=max(report["size_mm"]),
             closed=all(f["kind"] not in _OPEN for f in report["findings"]),
+            smallest=report.get("smallest_mm"),
         )
         given = form.validated_data.get("parameters", {})
         try:

@@ -5,11 +5,12 @@ import numpy as np
 import pytest
 from caulkcore import Mesh, RefusedRemedy, examine, mend
 from caulkcore.kernels.winding import Winding
-from caulkcore.mend import Account, run_operation
+from caulkcore.mend import Account, Measures, cost_of, run_operation
 from caulkcore.mend.contour import Crossed, contour
-from caulkcore.mend.recast import lost_share, recast
+from caulkcore.mend.recast import lost_share, recast, usual_detail
 from caulkcore.mend.simplify import simplified
 from caulkcore.progress import SILENT
+from caulkcore.walls.smallest import smallest_feature
 from collection import WAYS, solid
 from harbour import breakers as b
 from makers import assert_tight_by_referees, box, sphere
@@ -79,6 +80,56 @@ def test_the_plan_recasts_only_what_is_not_tight_otherwise() -> None:
     outcome = mend(odd, recast=0.5)
     if outcome.refused is None:
         assert_tight_by_referees(outcome.mesh)
+
+
+@pytest.mark.parametrize("width", [0.1, 0.2, 0.3, 0.45])
+def test_a_slit_narrower_than_the_gap_is_filled(width: float) -> None:
+    beside = Mesh(box().vertices + np.array([10.0 + width, 0, 0]), box().faces)
+    two = b.soup(box(), beside)
+    filled = recast(two, 0.1, gap=0.5).mesh
+    assert_tight_by_referees(filled, 2000 + 100 * width, 2e-3)
+    assert examine(filled).shells == 1
+    assert examine(recast(two, 0.1, gap=width / 2).mesh).shells == 2
+
+
+@pytest.mark.parametrize("name", ["ball", "gear", "pump body", "lattice"])
+def test_closing_gaps_leaves_what_has_none(name: str) -> None:
+    mesh = solid(name)
+    step = voxel(mesh, 120)
+    closed = recast(mesh, step, gap=3 * step).mesh
+    assert_tight_by_referees(closed, mesh.volume, 3e-3)
+    # only inner edges are rounded, by what a ball of that size leaves there
+    assert Account.between(mesh, closed).max_deviation_mm < 1.5 * step
+
+
+def test_a_gap_too_wide_for_the_detail_is_refused() -> None:
+    with pytest.raises(RefusedRemedy, match="10 times the detail size at most, 1 mm"):
+        recast(box(), 0.1, gap=1.1)
+
+
+@pytest.mark.parametrize(
+    ("name", "smallest"),
+    [("plate", 1.0), ("thin tube", 0.5), ("gauge lid", 2.0), ("ball", None), ("lattice", None)],
+)
+def test_the_smallest_feature(name: str, smallest: float | None) -> None:
+    found = smallest_feature(solid(name))
+    assert found == (None if smallest is None else pytest.approx(smallest, rel=0.01))
+
+
+@pytest.mark.parametrize(("smallest", "share"), [(None, 200), (9.0, 200), (0.6, 333.3), (0.1, 600)])
+def test_the_usual_detail_is_half_the_smallest_feature(
+    smallest: float | None, share: float
+) -> None:
+    assert usual_detail(100.0, smallest) == pytest.approx(100.0 / share, rel=1e-3)
+
+
+def test_the_cost_tells_the_detail_that_is_taken() -> None:
+    mesh = solid("thin tube")
+    measures = Measures(len(mesh.faces), mesh.area, 30.0, smallest=smallest_feature(mesh))
+    told = cost_of("recast", {}, measures)
+    assert told is not None
+    assert told.detail == recast(mesh).counts["detail_mm"]
+    assert told.text.startswith("At a detail size of 0.1 mm it takes")
 
 
 @pytest.mark.parametrize("detail", [1e-4, 0.011])

@@ -100,6 +100,10 @@ class Tree:
         """Distance from each point to the surface, and the nearest face."""
         return _nearest(frozen(points, np.float64), *self._arrays())
 
+    def feet(self, points: Array, face: Array) -> Array:
+        """The point of a face of its own nearest to each point, shape (q, 3)."""
+        return _feet(frozen(points, np.float64), frozen(face, np.int64), self.vertices, self.faces)
+
     def _arrays(self) -> tuple[Array, Array, Array, Array]:
         return self.vertices, self.faces, self.order, self.boxes
 
@@ -215,6 +219,19 @@ def _nearest(  # type: ignore[no-untyped-def]
             face[i] = last
             distance[i] = np.sqrt(squared)
     return distance, face
+
+
+@nb.njit(cache=True)
+def _feet(points: Array, face: Array, vertices: Array, faces: Array) -> Array:
+    out = np.empty((len(points), 3))
+    for i in range(len(points)):
+        a, b, c = (
+            vertices[faces[face[i], 0]], vertices[faces[face[i], 1]], vertices[faces[face[i], 2]]
+        )  # fmt: skip
+        v, w = weights(points[i], a, b, c)
+        for k in range(3):
+            out[i, k] = a[k] + v * (b[k] - a[k]) + w * (c[k] - a[k])
+    return out
 
 
 @nb.njit(cache=True, parallel=True)

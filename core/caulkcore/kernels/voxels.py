@@ -8,7 +8,7 @@ plus d.
 import numba as nb
 import numpy as np
 
-from ..arrays import Array
+from ..arrays import Array, frozen
 
 _TRUNCATED = 0.08
 # Of the greatest eigenvalue: directions below it are left to the mean of the points, so that a
@@ -110,7 +110,7 @@ def _beside(p: Array, q: Array, a: int, b: int, x: float, y: float) -> float:
 
 @nb.njit(cache=True)
 def _lines_through(
-    v: Array, face: Array, d: int, node: Array, along: Array, side: Array, at: int
+    v: Array, face: Array, d: int, limit: Array, node: Array, along: Array, side: Array, at: int
 ) -> int:
     """Lines along axis d through one triangle; stores them from `at` on if there is room."""
     a, b = (d + 1) % 3, (d + 2) % 3
@@ -120,33 +120,41 @@ def _lines_through(
         return 0
     found = 0
     lines = np.empty(3, dtype=np.int64)
-    for i in range(int(np.ceil(min(p[a], q[a], r[a]))), int(max(p[a], q[a], r[a])) + 1):
-        for j in range(int(np.ceil(min(p[b], q[b], r[b]))), int(max(p[b], q[b], r[b])) + 1):
+    low_i, low_j = (
+        max(np.ceil(min(p[a], q[a], r[a])), 0.0),
+        max(np.ceil(min(p[b], q[b], r[b])), 0.0),
+    )
+    high_i = min(np.floor(max(p[a], q[a], r[a])), limit[a] - 1.0)
+    high_j = min(np.floor(max(p[b], q[b], r[b])), limit[b] - 1.0)
+    for i in range(int(low_i), int(high_i) + 1):
+        for j in range(int(low_j), int(high_j) + 1):
             e = _beside(p, q, a, b, i, j)
             f = _beside(q, r, a, b, i, j)
             g = _beside(r, p, a, b, i, j)
             if not ((e > 0 and f > 0 and g > 0) or (e < 0 and f < 0 and g < 0)):
                 continue
+            total = e + f + g
+            height = (f * p[d] + g * q[d] + e * r[d]) / total
+            height = min(max(height, min(p[d], q[d], r[d])), max(p[d], q[d], r[d]))
+            if not 0.0 <= height < limit[d] - 1.0:
+                continue
             if at + found < len(along):
-                total = e + f + g
                 lines[a], lines[b] = i, j
                 node[at + found, 0] = lines[(0)]
                 node[at + found, 1] = lines[(1)]
                 node[at + found, 2] = lines[(2)]
-                height = (f * p[d] + g * q[d] + e * r[d]) / total
-                low, high = min(p[d], q[d], r[d]), max(p[d], q[d], r[d])
-                along[at + found] = min(max(height, low), high)
-                node[at + found, d] = int(np.floor(along[at + found]))
+                along[at + found] = height
+                node[at + found, d] = int(np.floor(height))
                 side[at + found] = 1 if area > 0 else -1
             found += 1
     return found
 
 
 @nb.njit(cache=True, parallel=True)
-def _counted(v: Array, faces: Array, d: int, counts: Array) -> None:
+def _counted(v: Array, faces: Array, d: int, limit: Array, counts: Array) -> None:
     none, no_height, no_side = np.empty((0, 3), np.int32), np.empty(0), np.empty(0, np.int8)
     for f in nb.prange(len(faces)):
-        counts[f] = _lines_through(v, faces[f], d, none, no_height, no_side, 0)
+        counts[f] = _lines_through(v, faces[f], d, limit, none, no_height, no_side, 0)
 
 
 @nb.njit(cache=True, parallel=True)
@@ -154,6 +162,7 @@ def _stored(
     v: Array,
     faces: Array,
     d: int,
+    limit: Array,
     begin: Array,
     node: Array,
     along: Array,
@@ -161,11 +170,13 @@ def _stored(
     face: Array,
 ) -> None:
     for f in nb.prange(len(faces)):
-        n = _lines_through(v, faces[f], d, node, along, side, begin[f])
+        n = _lines_through(v, faces[f], d, limit, node, along, side, begin[f])
         face[begin[f] : begin[f] + n] = f
 
 
-def lines_through(v: Array, faces: Array, d: int) -> tuple[Array, Array, Array, Array]:
+def lines_through(
+    v: Array, faces: Array, d: int, shape: tuple[int, int, int]
+) -> tuple[Array, Array, Array, Array]:
     """Where the grid lines along an axis pass through triangles.
 
     Parameters
@@ -175,6 +186,8 @@ def lines_through(v: Array, faces: Array, d: int) -> tuple[Array, Array, Array, 
     faces : ndarray, shape (m, 3)
     d : int
         The axis.
+    shape : tuple of int
+        Nodes along each axis; crossings beyond them are left out.
 
     Returns
     -------
@@ -186,14 +199,14 @@ def lines_through(v: Array, faces: Array, d: int) -> tuple[Array, Array, Array, 
         1 where the triangle faces along the axis, -1 where against it.
     face : ndarray, shape (k,), int32
     """
-    counts = np.zeros(len(faces), dtype=np.int64)
-    _counted(v, faces, d, counts)
+    counts, limit = np.zeros(len(faces), dtype=np.int64), frozen(shape, np.int64)
+    _counted(v, faces, d, limit, counts)
     ends = np.cumsum(counts)
     total = int(ends[-1])
     node = np.empty((total, 3), dtype=np.int32)
     along, side = np.empty(total), np.empty(total, dtype=np.int8)
     face = np.empty(total, dtype=np.int32)
-    _stored(v, faces, d, ends - counts, node, along, side, face)
+    _stored(v, faces, d, limit, ends - counts, node, along, side, face)
     return node, along, side, face
 
 

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from ..examine.finding import length_text
 from ..examine.size import stl_bytes
 
 
@@ -21,12 +22,15 @@ class Measures:
         Longest side of its box, mm.
     closed : bool
         Whether it has no open edge.
+    smallest : float, optional
+        The smallest feature found, mm; see `smallest_feature`.
     """
 
     triangles: int
     area: float
     longest: float
     closed: bool = True
+    smallest: float | None = None
 
     @property
     def mean_edge(self) -> float:
@@ -45,11 +49,14 @@ class Cost:
     gigabytes : float
     triangles : int, optional
         How many there will be.
+    detail : float, optional
+        The detail size meant, mm.
     """
 
     seconds: float
     gigabytes: float
     triangles: int | None = None
+    detail: float | None = None
 
     @property
     def text(self) -> str:
@@ -58,7 +65,8 @@ class Cost:
         takes = "a moment" if self.seconds < 1.5 else f"about {long}"
         takes += f" and {self.gigabytes:.1f} GB" if self.gigabytes >= 0.5 else ""
         if self.triangles is None:
-            return f"It takes {takes}."
+            fine = f"At a detail size of {length_text(self.detail)} it" if self.detail else "It"
+            return f"{fine} takes {takes}."
         size = stl_bytes(self.triangles) / 1e6
         told = f"{size:,.1f} MB" if size >= 1 else f"{size * 1000:,.0f} kB"
         leaves = f"about {_rounded(self.triangles):,} triangles, {told} as binary STL"

@@ -5,7 +5,7 @@ from typing import Literal
 
 import numpy as np
 
-from ..arrange import NotArranged, arrange, have_area
+from ..arrange import Arrangement, NotArranged, arrange, have_area
 from ..arrays import Array, frozen
 from ..examine.finding import volume_text
 from ..groups import Groups
@@ -18,7 +18,18 @@ from ..topology import is_even
 Inverted = Literal["ask", "drop", "keep"]
 MEANT = 0.01
 """Space turned inside out is no mere fold if it has more than this share of the volume."""
+Sides = tuple[Array, Array]
+"""Whether the space in front and at the back of each triangle lies inside."""
 _ROUNDS = 8
+# of a box whose corners count up in z, then y, then x
+_BOX = np.array(
+    [[0, 1, 3], [0, 3, 2], [4, 6, 7], [4, 7, 5], [0, 4, 5], [0, 5, 1], [2, 3, 7], [2, 7, 6],
+     [0, 2, 6], [0, 6, 4], [1, 5, 7], [1, 7, 3]]
+)  # fmt: skip
+
+
+class MustChoose(NotArranged):
+    """What is inside is for a person to choose."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -73,8 +84,9 @@ def one_skin(
     Raises
     ------
     NotArranged
-        If the surface is not closed, or rounding never comes to an end; with ``ask`` also if
-        much of it is inside out.
+        If the surface is not closed, or rounding never comes to an end.
+    MustChoose
+        With ``ask``, if much of it is inside out.
     """
     done = arrange(mesh.vertices, mesh.faces, outside, pairs)
     inside = done.front >= 1, done.back >= 1
@@ -86,7 +98,7 @@ def one_skin(
     # of the skin of a hollow it is the hollow that counts
     whole = abs(_between(done.points, done.triangles, *inside))
     if inverted == "ask" and wrong > max(MEANT * whole, fold):
-        raise NotArranged(
+        raise MustChoose(
             f"{volume_text(wrong)} of it are inside out; whether that is material or air "
             "has to be chosen."
         )
@@ -94,7 +106,54 @@ def one_skin(
         inside = done.front != 0, done.back != 0
     kept = np.zeros(len(mesh.faces), dtype=bool)
     kept[done.source[inside[0] != inside[1]]] = True
-    vertices = mesh.vertices
+    return OneSkin(_settled(mesh.vertices, done, inside, outside), count, wrong, kept)
+
+
+def without_boxes(mesh: Mesh, boxes: Array) -> Mesh:
+    """The boundary of what a closed surface winds round at least once, less some boxes.
+
+    Parameters
+    ----------
+    mesh : Mesh
+        Closed and coherent; it may cross itself in any way.
+    boxes : ndarray, shape (k, 2, 3)
+        Low corner and high of each; they do not touch each other.
+
+    Returns
+    -------
+    Mesh
+        What was not cut keeps its vertices; new ones are on float32.
+
+    Raises
+    ------
+    NotArranged
+        As `one_skin`.
+    """
+    corners = np.array([[x, y, z] for x in (0, 1) for y in (0, 1) for z in (0, 1)])
+    tools = np.concatenate([np.where(corners == 1, box[1], box[0]) for box in boxes])
+    sides = np.concatenate([_BOX + 8 * i for i in range(len(boxes))])
+    n = len(mesh.vertices)
+    vertices = np.concatenate([mesh.vertices, tools])
+    done = arrange(vertices, np.concatenate([mesh.faces, sides + n]))
+    of_box = done.source >= len(mesh.faces)
+    middles = done.points[done.triangles].mean(axis=1)
+    within = np.zeros(len(middles), dtype=bool)
+    for low, high in boxes:
+        within |= ((middles > low) & (middles < high)).all(axis=1)
+    # a box winds once round itself, and what is in front of its sides lies outside it
+    away = within & ~of_box
+    inside = (done.front >= 1) & ~away, (done.back >= 1) & ~away & ~of_box
+    return _settled(vertices, done, inside, 0)
+
+
+def _settled(vertices: Array, done: Arrangement, inside: Sides, outside: int) -> Mesh:
+    """The skin between inside and outside, its new points rounded to float32, as often as needed.
+
+    Raises
+    ------
+    NotArranged
+        If it still meets itself after many rounds.
+    """
     for _ in range(_ROUNDS):
         skin = inside[0] != inside[1]
         faces = done.triangles[skin].copy()
@@ -106,7 +165,7 @@ def one_skin(
         flat = ~have_area(frozen(vertices, np.float64), frozen(faces, np.int32))
         met = crossing_pairs(Tree.of(vertices, faces), flat, touched & ~flat)
         if not len(met):
-            return OneSkin(Mesh(vertices, faces).compact(), count, wrong, kept)
+            return Mesh(vertices, faces).compact()
         done = arrange(vertices, faces, outside, None if flat.any() else met)
         inside = done.front >= 1, done.back >= 1
     raise NotArranged("It still met itself after its corners were rounded.")

@@ -53,13 +53,16 @@ def split_over_shared(mesh: Mesh, places: Collection[int] | None = None) -> Outc
     walls = _inner_walls(topology, lines)
     keep = ~np.isin(np.arange(len(topology.faces)), walls)
     rest = Topology(mesh, topology.faces[keep])
-    joins = _pairs(rest, lines)
+    joins, chosen = _pairs(rest, lines)
     vertices, faces, copies = _part(rest, joins, mesh, np.unique(lines))
+    vertices, faces, bends = _bent(vertices, faces, chosen, gap(mesh))
     result = on_float32(Mesh(vertices, faces).compact(), mesh)
     done = f"{counted(len(lines), 'over-shared edge')} split"
     if copies:
         done += f" by setting {counted(copies, 'vertex', 'vertices')} apart"
         done += f" {length_text(gap(mesh))}"
+    if bends:
+        done += f"; {counted(bends, 'edge')} bent away from another by as much"
     if len(walls):
         done += f"; {counted(len(walls), 'face')} of inner walls or flaps dropped, all skin and"
         done += " no thickness"
@@ -101,24 +104,26 @@ def two_face_joins(topology: Topology) -> Array:
     return np.stack([topology.order[two], topology.order[two + 1]], axis=1)
 
 
-def _pairs(topology: Topology, lines: Array) -> Array:
+def _pairs(topology: Topology, lines: Array) -> tuple[Array, Array]:
     """Joins of half-edges: over two-face edges, and chosen over-shared ones paired by angle.
 
-    Shape (k, 2). Half-edges that find no partner stay single, an open edge.
+    Shape (k, 2); the chosen ones once more by themselves. Half-edges that find no partner stay
+    single, an open edge.
     """
     wanted = {tuple(sorted(line)) for line in lines.tolist()}
     joins = [two_face_joins(topology)]
     over = np.flatnonzero(topology.sharing > 2)
     extra: list[tuple[int, int]] = []
+    chosen: list[tuple[int, int]] = []
     for e in over:
         halves = topology.order[topology.starts[e] : topology.starts[e + 1]]
         ends = topology.ends(halves)
         if tuple(sorted(ends[0].tolist())) not in wanted:
             extra += [(int(halves[0]), int(h)) for h in halves[1:]]
             continue
-        extra += _pair_by_angle(topology, halves, ends)
-    joins.append(np.array(extra, dtype=np.int32).reshape(-1, 2))
-    return np.concatenate(joins)
+        chosen += _pair_by_angle(topology, halves, ends)
+    pairs = np.array(chosen, dtype=np.int32).reshape(-1, 2)
+    return np.concatenate([*joins, np.array(extra, dtype=np.int32).reshape(-1, 2), pairs]), pairs
 
 
 def _pair_by_angle(topology: Topology, halves: Array, ends: Array) -> list[tuple[int, int]]:
@@ -235,3 +240,41 @@ def _part(topology: Topology, joins: Array, mesh: Mesh, where: Array) -> tuple[A
     corners = corner_vertex.astype(np.int64)
     corners[at] = target[which]
     return np.concatenate([v, moved]), corners.reshape(-1, 3), len(moving)
+
+
+def _bent(vertices: Array, faces: Array, pairs: Array, away: float) -> tuple[Array, Array, int]:
+    """Edges that two skins still share, because both ends are in one fan, bent in one of them.
+
+    Each pair of half-edges after the first of an edge gets a vertex in its middle, set off towards
+    the pair's faces.
+
+    Parameters
+    ----------
+    vertices, faces : ndarray
+    pairs : ndarray, shape (k, 2)
+        Half-edges that belong together.
+    away : float
+        How far the vertex is set off, mm.
+    """
+    seen: dict[tuple[int, ...], int] = {}
+    used: set[int] = set()
+    points: list[Array] = []
+    more: list[tuple[int, int, int]] = []
+    faces = faces.copy()
+    for pair in pairs.tolist():
+        corners = [np.roll(faces[h // 3], -(h % 3)) for h in pair]
+        key = tuple(sorted(corners[0][:2].tolist()))
+        rank = seen[key] = seen.get(key, -1) + 1
+        if not rank or used & {h // 3 for h in pair}:
+            continue
+        middle = vertices[list(key)].mean(axis=0)
+        way = vertices[[c[2] for c in corners]].mean(axis=0) - middle
+        new = len(vertices) + len(points)
+        points.append(middle + way * (rank * away / max(float(np.linalg.norm(way)), 1e-300)))
+        for h, (a, b, c) in zip(pair, corners, strict=True):
+            faces[h // 3] = a, new, c
+            more.append((new, b, c))
+            used.add(h // 3)
+    if not points:
+        return vertices, faces, 0
+    return np.concatenate([vertices, points]), np.concatenate([faces, more]), len(points)

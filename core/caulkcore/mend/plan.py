@@ -1,19 +1,22 @@
 """The plan: the remedies in order, each only where something of its kind was found."""
 
-from collections.abc import Collection
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass, replace
 from typing import Any, Literal
 
 import numpy as np
 
+from ..errors import RefusedRemedy
 from ..examine import ALL, USUAL, Limits, Report, Skin, examine
+from ..examine.finding import Place
 from ..kernels.tree import Tree
 from ..kinds import noun
-from ..mesh import Array, Mesh
+from ..mesh import Array, Mesh, face_areas
 from ..progress import SILENT, Progress
 from ..units import GIVEN, UnitGuess
 from .account import Account
 from .operations import operation, run_operation
+from .outcome import Outcome
 from .rounding import as_delivered
 
 SEQUENCE = (  # for *Closed*; what crosses is arranged when all is closed
@@ -37,6 +40,21 @@ _CLEARED = (
 )
 _AGAIN = 3
 _LOST_MOST = 1e-3
+_LOCAL = {
+    "cracks",
+    "flipped-faces",
+    "open-edges",
+    "over-shared-edges",
+    "overlapping-shells",
+    "pinched-vertices",
+    "self-intersections",
+}
+"""What may be recast where it is, when nothing exact is left to do."""
+_LOCAL_SHARE = 0.2
+_LOST_LOCALLY = 0.02
+_MOST_ZONES = 50
+_ROUND = 1.5
+_LEAST_ROUND = 0.01
 _CLOSED = ("size", "closed")
 # What mending one kind may bring to light, for a later step to mend.
 _BENEATH = {"open-edges", "cracks", "over-shared-edges", "flipped-faces"}
@@ -225,6 +243,7 @@ def _mend(
         # skins that touch along an edge or in a vertex are parted, and what that brings up
         for kind, name in SEQUENCE:
             work.take(kind, name, ALL, progress.part(share, share + 0.08 / _AGAIN))
+    work.recast_zones(progress.part(0.8, 0.82))
     if recast is not None and not work.report.tight:
         work.recast(recast, progress.part(0.82, 0.88))
     for kind, name in _CLEARED:
@@ -270,6 +289,7 @@ class _Work:
         self.mesh, self.report, self.unit, self.limits = mesh, report, unit, limits
         self.steps: list[Step] = []
         self.left: dict[str, tuple[str, ...]] = {}
+        self.to_choose: dict[str, int] = {}
 
     def examined(
         self, mesh: Mesh, asked: tuple[str, ...] = ALL, progress: Progress = SILENT
@@ -292,6 +312,7 @@ class _Work:
         progress.step(operation(name).title, 0.0)
         outcome = run_operation(self.mesh, name, given or {}, SILENT, limits=self.limits)
         self.left.pop(name, None)
+        self.to_choose[name] = outcome.counts.get("to_choose", 0)
         if outcome.left:
             self.left[name] = outcome.left
         if outcome.mesh is self.mesh:
@@ -305,6 +326,39 @@ class _Work:
         self.steps.append(Step(name, outcome.done, account, outcome.left))
         self.mesh, self.report = outcome.mesh, trial
 
+    def recast_zones(self, progress: Progress) -> None:
+        """Recast what exact remedies left, if that is little and nobody has to choose.
+
+        Kept only if it is tight then and nothing went missing.
+        """
+        leaks = [f for f in self.report.findings if f.severity == "leak"]
+        kinds = {f.kind for f in leaks}
+        meant = any(f.kind == "open-sheets" for f in self.report.findings)
+        if not leaks or meant or any(self.to_choose.values()) or not kinds <= _LOCAL:
+            return
+        places = [place for f in leaks for place in f.places]
+        spots = _spots_round(self.mesh, places)
+        if spots is None:
+            return
+        name = "recast-zone"
+        progress.step(operation(name).title, 0.0)
+        try:
+            outcome = run_operation(self.mesh, name, {"region": spots}, progress)
+        except RefusedRemedy as problem:
+            self.left[name] = (str(problem),)
+            return
+        if outcome.mesh is self.mesh or outcome.counts["lost_share"] > _LOST_LOCALLY:
+            self.left[name] = outcome.left
+            return
+        self._keep_if_tight(name, outcome)
+
+    def _keep_if_tight(self, name: str, outcome: Outcome) -> None:
+        trial = self.examined(outcome.mesh)
+        if trial.tight:
+            account = Account.between(self.mesh, outcome.mesh)
+            self.steps.append(Step(name, outcome.done, account, outcome.left))
+            self.mesh, self.report = outcome.mesh, trial
+
     def recast(self, detail: float, progress: Progress) -> None:
         """Rebuild the whole, and keep that if it is tight and nothing went missing."""
         name = "recast"
@@ -312,11 +366,7 @@ class _Work:
         self.left[name] = outcome.left
         if outcome.mesh is self.mesh or outcome.counts["lost_share"] > _LOST_MOST:
             return
-        trial = self.examined(outcome.mesh)
-        if trial.tight:
-            account = Account.between(self.mesh, outcome.mesh)
-            self.steps.append(Step(name, outcome.done, account, outcome.left))
-            self.mesh, self.report = outcome.mesh, trial
+        self._keep_if_tight(name, outcome)
 
     @property
     def is_open(self) -> bool:
@@ -330,6 +380,26 @@ class _Work:
         if "solid" not in self.report.questions:
             self.report = self.examined(self.mesh)
         self.take("self-intersections", "untangle", ALL, progress)
+
+
+def _spots_round(mesh: Mesh, places: Sequence[Place]) -> list[list[float]] | None:
+    """A spot round each of some places; None if they are not small against the mesh."""
+    if len(places) > _MOST_ZONES or any(place.stands_for > 1 for place in places):
+        return None
+    corners = mesh.vertices[mesh.faces]
+    spots, share = [], np.zeros(len(mesh.faces), dtype=bool)
+    for place in places:
+        middle = (place.low + place.high) / 2
+        reach = _ROUND * float((place.high - place.low).max()) / 2
+        reach = max(reach, _LEAST_ROUND * float(mesh.size.max()))
+        spots.append([*middle.tolist(), reach])
+        share |= (
+            (corners.min(axis=1) <= middle + reach) & (corners.max(axis=1) >= middle - reach)
+        ).all(axis=1)
+    areas = face_areas(mesh.vertices, mesh.faces)
+    whole = float(areas.sum())
+    meant = min(float(areas[share].sum()), sum(24 * reach**2 for *_, reach in spots))
+    return spots if meant <= _LOCAL_SHARE * whole else None
 
 
 def _better(kind: str, before: Report, after: Report) -> bool:

@@ -32,6 +32,9 @@ _GOALS = 5
 _NOTHING = "No edge can be drawn together that would leave the skin sound."
 _SHARP = 30.0
 _AIM = 0.5
+# Of the deviation allowed, by the quadrics.
+_MANY, _LESS = 0.1, 0.5
+# Where more than this share would have to stay, less is aimed at instead.
 _PLACED = (0.0, 0.618034, 0.236068, 0.854102)
 
 
@@ -74,9 +77,9 @@ def reduce(
     """
     n = len(mesh.faces)
     target = _target(n, triangles, percent, megabytes, deviation)
-    given = _Given.of(mesh, edges)
+    given = _Given.of(mesh.compact(), edges)
     goals = [target]
-    while len(goals) < _GOALS:
+    while deviation is None and len(goals) < _GOALS:
         goals.append(int(np.sqrt(goals[-1] * n)))
     for i, goal in enumerate(goals):
         drawn = _sound(given, goal, deviation, progress.part(i / _GOALS, (i + 1) / _GOALS))
@@ -132,17 +135,21 @@ def _sound(
     given: "_Given", target: int, deviation: float | None, progress: Progress
 ) -> "_Drawn | None":
     """Draw edges together and keep the original where that did harm; None if it does all over."""
-    held = given.held
+    held, aim = given.held, _AIM
     for turn in range(_TRIES):
         part = progress.part(turn / _TRIES, (turn + 1) / _TRIES)
-        drawn = _drawn(given, held, target, deviation, part.part(0.0, 0.7))
+        furthest = np.inf if deviation is None else (aim * deviation) ** 2
+        drawn = _drawn(given, held, target, furthest, part.part(0.0, 0.7))
         part.step("Looking at what became of it", 0.7)
         trouble = _trouble(given, drawn, deviation)
         if not len(trouble):
             return drawn
-        held = held.copy()
         # what went into the corners in trouble stays as it was
-        held[np.isin(drawn.into, trouble)] = True
+        stay = np.isin(drawn.into, trouble)
+        if deviation is not None and np.count_nonzero(stay) > _MANY * len(stay):
+            aim *= _LESS
+        else:
+            held = held | stay
     return None
 
 
@@ -194,9 +201,7 @@ class _Drawn:
     into: Array
 
 
-def _drawn(
-    given: _Given, held: Array, target: int, deviation: float | None, progress: Progress
-) -> _Drawn:
+def _drawn(given: _Given, held: Array, target: int, furthest: float, progress: Progress) -> _Drawn:
     n, m = len(given.vertices), len(given.faces)
     vertices, faces = given.vertices.copy(), given.faces.copy()
     alive = np.ones(m, np.uint8)
@@ -204,7 +209,6 @@ def _drawn(
     quadrics = given.quadrics.copy()
     age, into = np.zeros(n, np.int32), np.arange(n, dtype=np.int32)
     least = np.zeros(n)
-    furthest = np.inf if deviation is None else (_AIM * deviation) ** 2
     there, done = m, m
     for turn in range(_ROUNDS):
         progress.step("Drawing edges together", (m - there) / max(1, m - target))
@@ -255,6 +259,7 @@ def _trouble(given: _Given, drawn: _Drawn, deviation: float | None) -> Array:
     merged[drawn.into[drawn.into != np.arange(len(moved))]] = True
     fresh = (moved | merged)[drawn.faces].any(axis=1)
     bad = [crossing_faces(drawn.vertices, drawn.faces, fresh).ravel()]
+    gone = np.zeros(0, dtype=np.int64)
     if deviation is not None:
         tree = Tree.of(given.vertices, given.faces)
         used = np.unique(drawn.faces[fresh])
@@ -270,8 +275,13 @@ def _trouble(given: _Given, drawn: _Drawn, deviation: float | None) -> Array:
         back = Tree.of(drawn.vertices, drawn.faces)
         middles = given.vertices[given.faces].mean(axis=1)
         distance, face = back.nearest(np.concatenate([given.vertices, middles]))
-        bad.append(face[distance > deviation])
-    return np.unique(drawn.faces[np.unique(np.concatenate(bad)).astype(np.int64)])
+        far = distance > deviation
+        bad.append(face[far])
+        # and what went into others where something is gone
+        n = len(given.vertices)
+        gone = np.concatenate([np.flatnonzero(far[:n]), given.faces[far[n:]].ravel()])
+    corners = drawn.faces[np.unique(np.concatenate(bad)).astype(np.int64)].ravel()
+    return np.union1d(corners, drawn.into[gone])
 
 
 def _samples(vertices: Array, faces: Array) -> Array:

@@ -11,7 +11,7 @@ from ..examine.finding import Place, counted, volume_text
 from ..examine.skin import Skin
 from ..kernels import edges as kernel
 from ..mesh import Array, Mesh
-from .one_skin import Inverted, OneSkin, one_skin
+from .one_skin import Inverted, MustChoose, OneSkin, one_skin
 from .outcome import Outcome
 from .places import chosen_places, faces_of
 from .together import together
@@ -122,6 +122,7 @@ class _Done:
         self.left: list[str] = []
         self.used = np.zeros(self.skin.shells[1], dtype=bool)
         self.swallowed = 0
+        self.to_choose = 0
 
     def make_one(self, members: list[int], label: str) -> bool:
         """Make one skin of some shells and the hollows in them; say why if it cannot be."""
@@ -152,6 +153,7 @@ class _Done:
                 _FOLD * float(np.abs(volume).sum()),
             )
         except NotArranged as problem:
+            self.to_choose += isinstance(problem, MustChoose)
             self.left.append(f"{label}: {problem}")
             return False
         wrong = self._problem(one, shell[mine], outside)
@@ -199,7 +201,7 @@ class _Done:
     def outcome(self, text: str) -> Outcome:
         """What all of it comes to."""
         if not self.made:
-            return Outcome(self.skin.mesh, left=tuple(self.left))
+            return Outcome(self.skin.mesh, "", {"to_choose": self.to_choose}, tuple(self.left))
         wrong = sum(one.inverted for one in self.made)
         if self.swallowed:
             text += f"; {counted(self.swallowed, 'piece')} lay wholly inside the others"
@@ -210,5 +212,9 @@ class _Done:
         mesh = self.skin.mesh
         rest = np.delete(mesh.faces, self.skin.kept[self.used[shell]], axis=0)
         parts = [Mesh(mesh.vertices, rest).compact(), *(one.mesh for one in self.made)]
-        counts = {"pieces": len(self.made), "pairs": sum(one.pairs for one in self.made)}
+        counts = {
+            "pieces": len(self.made),
+            "pairs": sum(one.pairs for one in self.made),
+            "to_choose": self.to_choose,
+        }
         return Outcome(together(parts), f"{text}.", counts, tuple(self.left))

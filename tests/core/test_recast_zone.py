@@ -1,0 +1,173 @@
+"""Recasting a zone: everything outside untouched, the seam tight whatever was inside."""
+
+import numpy as np
+import pytest
+from caulkcore import Mesh, RefusedRemedy, examine, mend
+from caulkcore.mend import Account, Measures, cost_of
+from caulkcore.mend.part import split_over_shared
+from caulkcore.mend.recast_zone import recast_zone, zones
+from collection import broken, judged, solid
+from harbour import breakers as b
+from makers import assert_tight_by_referees, box, sphere
+
+NAMES = ["box", "ball", "ring", "gear", "pump body", "shell", "lattice"]
+
+
+def corner_of(mesh: Mesh, share: float = 0.18) -> list[float]:
+    """A spot round one of its vertices."""
+    return [*mesh.vertices[len(mesh.vertices) // 3].tolist(), share * float(mesh.size.max())]
+
+
+def smashed(mesh: Mesh, spot: list[float], seed: int) -> Mesh:
+    """Vertices shaken, faces turned and gone and stray ones put in, all well within a spot."""
+    rng = np.random.default_rng(seed)
+    middle, reach = np.array(spot[:3]), spot[3]
+    near = np.linalg.norm(mesh.vertices - middle, axis=1) < 0.6 * reach
+    vertices, faces = mesh.vertices.copy(), mesh.faces.copy()
+    vertices[near] += rng.normal(0, 0.01 * reach, (near.sum(), 3))
+    within = near[faces].all(axis=1)
+    turned = within & (rng.random(len(faces)) < 0.2)
+    faces[turned] = faces[turned, ::-1]
+    faces = faces[~(within & (rng.random(len(faces)) < 0.15))]
+    stray = middle + rng.uniform(-0.5 * reach, 0.5 * reach, (30, 1, 3))
+    stray = (stray + rng.normal(0, 0.1 * reach, (30, 3, 3))).reshape(-1, 3)
+    return b.soup(Mesh(vertices, faces), Mesh(stray, np.arange(90).reshape(-1, 3)))
+
+
+def corners(mesh: Mesh) -> set[bytes]:
+    """Each face by its corners, the least first."""
+    tri = mesh.vertices[mesh.faces]
+    first = np.lexsort(tri.transpose(2, 0, 1)[::-1], axis=-1)[:, 0]
+    turned = (first[:, None] + np.arange(3)) % 3
+    return {row.tobytes() for row in np.take_along_axis(tri, turned[..., None], axis=1)}
+
+
+@pytest.mark.parametrize("broken_too", [False, True])
+@pytest.mark.parametrize("name", NAMES)
+def test_it_is_tight_and_the_rest_is_untouched(name: str, broken_too: bool) -> None:
+    mesh = solid(name)
+    spot = corner_of(mesh)
+    given = smashed(mesh, spot, NAMES.index(name)) if broken_too else mesh
+    outcome = recast_zone(given, [spot])
+    assert_tight_by_referees(outcome.mesh, mesh.volume, 2e-3)
+    assert not examine(outcome.mesh).leaks
+    step = outcome.counts["detail_mm"]
+    low, high = zones([spot])[0] + [[-1e-9], [1e-9]]
+    tri = mesh.vertices[mesh.faces]
+    apart = ((tri.max(axis=1) < low) | (tri.min(axis=1) > high)).any(axis=1)
+    assert apart.any() or name == "box"
+    assert corners(Mesh(mesh.vertices, mesh.faces[apart])) <= corners(outcome.mesh)
+    if not broken_too:
+        assert Account.between(mesh, outcome.mesh).max_deviation_mm < step
+        assert outcome.counts["lost_share"] == 0
+
+
+def test_several_zones_at_once() -> None:
+    mesh = solid("pump body")
+    spots = [[*mesh.vertices[i].tolist(), 4.0] for i in (0, 700, 1400)]
+    outcome = recast_zone(mesh, spots, 0.2)
+    assert outcome.counts["zones"] == len(zones(spots))
+    assert_tight_by_referees(outcome.mesh, mesh.volume, 1e-3)
+
+
+def test_spots_that_meet_are_one_zone() -> None:
+    assert len(zones([[0, 0, 0, 2], [10, 0, 0, 2], [3, 0, 0, 2]])) == 2
+    # the third joins what lay apart
+    assert len(zones([[0, 0, 0, 2], [6, 0, 0, 2], [3, 0, 0, 2]])) == 1
+
+
+def test_pieces_without_a_part_in_the_zone_stay() -> None:
+    far = Mesh(sphere(4).vertices + 100.0, sphere(4).faces)
+    outcome = recast_zone(b.soup(box(), far), [[5, 5, 5, 3]])
+    assert corners(far) <= corners(outcome.mesh)
+    assert examine(outcome.mesh).shells == 2
+
+
+@pytest.mark.parametrize(
+    ("mesh", "region", "detail", "words"),
+    [
+        (box(), None, None, "Pick where"),
+        (Mesh(box().vertices, box().faces[1:]), [[5, 5, 5, 2]], None, "not closed: 3 edges"),
+        (sphere(), [[20, 0, 0, 10]], 0.005, "would take more than"),
+        (box(), [[5, 5, 5, 0.3]], 0.1, "is too coarse for the zone; 0.05"),
+    ],
+)
+def test_what_cannot_be_recast_is_refused(
+    mesh: Mesh, region: list[list[float]] | None, detail: float | None, words: str
+) -> None:
+    with pytest.raises(RefusedRemedy, match=words):
+        recast_zone(mesh, region, detail)
+
+
+def test_a_zone_as_small_as_a_hair() -> None:
+    assert_tight_by_referees(recast_zone(box(), [[5, 5, 5, 1e-3]]).mesh, 1000.0)
+
+
+def test_where_nothing_is_nothing_is_done() -> None:
+    mesh = box()
+    outcome = recast_zone(mesh, [[50, 50, 50, 2]])
+    assert outcome.mesh is mesh
+    assert outcome.left == ("There is no surface to recast.",)
+
+
+def test_the_cost_needs_to_know_where() -> None:
+    measures = Measures(1000, 600.0, 10.0)
+    with pytest.raises(RefusedRemedy, match="Pick where"):
+        cost_of("recast-zone", {}, measures)
+    told = cost_of("recast-zone", {"region": [[0, 0, 0, 4.0]]}, measures)
+    assert told is not None
+    assert told.text.startswith("At a detail size of 0.1 mm")
+
+
+@pytest.mark.parametrize(
+    ("name", "ways"),
+    [("tube", ("twin",)), ("valve wheel", ("buried cube", "patch divided", "collapsed"))],
+)
+def test_the_plan_recasts_a_zone_where_nothing_exact_helped(
+    name: str, ways: tuple[str, ...]
+) -> None:
+    mesh, volume = broken(name, ways)
+    outcome = mend(mesh)
+    assert "recast-zone" in [s.operation for s in outcome.steps]
+    assert outcome.account.unchanged_faces > 0
+    assert judged(mesh, volume) == "tight"
+
+
+@pytest.mark.parametrize(
+    ("name", "ways"), [("gear", ("large hole",)), ("comb", ("pushed through",))]
+)
+def test_the_plan_leaves_what_a_person_must_answer(name: str, ways: tuple[str, ...]) -> None:
+    outcome = mend(broken(name, ways)[0])
+    assert outcome.refused is not None
+    assert "recast-zone" not in [s.operation for s in outcome.steps]
+
+
+def blocks(cells: list[tuple[int, int, int]]) -> Mesh:
+    """The skin of some unit cubes."""
+    there, quads = set(cells), []
+    for cell in cells:
+        for d in range(3):
+            for side in (0, 1):
+                beside = list(cell)
+                beside[d] += 2 * side - 1
+                if tuple(beside) in there:
+                    continue
+                ring = np.array([[0, 0], [1, 0], [1, 1], [0, 1]][:: 1 if side else -1])
+                quad = np.full((4, 3), float(side))
+                quad[:, [(d + 1) % 3, (d + 2) % 3]] = ring
+                quads.append(quad + cell)
+    points, index = np.unique(np.concatenate(quads), axis=0, return_inverse=True)
+    corner = index.reshape(-1, 4)
+    return Mesh(points, np.concatenate([corner[:, [0, 1, 2]], corner[:, [0, 2, 3]]]))
+
+
+def test_an_edge_whose_ends_cannot_be_parted_is_bent() -> None:
+    """Two pillars that touch along an edge, between a floor and a roof that join them."""
+    slab = [(i, j) for i in (0, 1) for j in (0, 1)]
+    mesh = blocks(
+        [*((i, j, 0) for i, j in slab), (0, 0, 1), (1, 1, 1), *((i, j, 2) for i, j in slab)]
+    )
+    assert examine(mesh).leaks == {"over-shared-edges": 1}
+    outcome = split_over_shared(mesh)
+    assert "1 edge bent" in outcome.done
+    assert_tight_by_referees(outcome.mesh, 10.0, 1e-4)
