@@ -49,7 +49,7 @@ def others() -> None:
     examine(plate, sheet=usual_sheet("sintered-nylon"))
     recast(Mesh(one.vertices, one.faces[1:]), 2.0)
     spots = [[0.0, 0.0, 0.0, 4.0]]
-    recast_zone(one, spots, 1.0)
+    recast_zone(one, spots, 0.5)
     finer = refine(one, spots, 1.0).mesh
     reduce(smooth(finer, spots).mesh, percent=50)
     with tempfile.TemporaryDirectory() as folder:
@@ -107,7 +107,7 @@ def everything() -> None:
     mend(Mesh(np.vstack([rim * 20, [[0, 0, 30.0]]]), cone))
     recast(Mesh(one.vertices, one.faces[1:]), 2.0)
     recast(one, 2.0, gap=3.0)
-    recast_zone(one, [[0.0, 0.0, 0.0, 4.0]], 1.0)
+    recast_zone(one, [[0.0, 0.0, 0.0, 4.0]], 0.5)
     # a bent surface with a gap all round and a hole, whose halves are divided differently
     steps, turns = np.meshgrid(np.linspace(0.2, 2.9, 12), np.arange(24) * np.pi / 12, indexing="ij")
     ball = 20 * np.stack(

@@ -133,6 +133,9 @@ class ReportSerializer(serializers.Serializer[Any]):
     size_mm = serializers.ListField(child=serializers.FloatField())
     volume_mm3 = serializers.FloatField()
     area_mm2 = serializers.FloatField()
+    smallest_mm = serializers.FloatField(
+        required=False, allow_null=True, help_text="Size of the smallest feature, if it is small."
+    )
     shells = serializers.IntegerField()
     pieces = PieceSerializer(many=True, required=False, help_text="The largest, by number.")
     tight = serializers.BooleanField()

@@ -23,4 +23,6 @@ class ParameterSerializer(serializers.Serializer[Any]):
     default = serializers.JSONField(
         allow_null=True, help_text="What is taken when nothing is given; null if that depends."
     )
-    empty = serializers.CharField(help_text="For a number without a default: what none means.")
+    empty = serializers.CharField(
+        help_text="What giving none means; empty for a region that has to be given."
+    )

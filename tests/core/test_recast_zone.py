@@ -6,7 +6,7 @@ from caulkcore import Mesh, RefusedRemedy, examine, mend
 from caulkcore.mend import Account, Measures, cost_of
 from caulkcore.mend.part import split_over_shared
 from caulkcore.mend.recast_zone import recast_zone, zones
-from collection import broken, judged, solid
+from collection import broken, solid
 from harbour import breakers as b
 from makers import assert_tight_by_referees, box, sphere
 
@@ -119,18 +119,11 @@ def test_the_cost_needs_to_know_where() -> None:
     assert told.text.startswith("At a detail size of 0.1 mm")
 
 
-@pytest.mark.parametrize(
-    ("name", "ways"),
-    [("tube", ("twin",)), ("valve wheel", ("buried cube", "patch divided", "collapsed"))],
-)
-def test_the_plan_recasts_a_zone_where_nothing_exact_helped(
-    name: str, ways: tuple[str, ...]
-) -> None:
-    mesh, volume = broken(name, ways)
-    outcome = mend(mesh)
+def test_the_plan_recasts_a_zone_where_nothing_exact_helped() -> None:
+    outcome = mend(broken("tube", ("twin",))[0])
     assert "recast-zone" in [s.operation for s in outcome.steps]
     assert outcome.account.unchanged_faces > 0
-    assert judged(mesh, volume) == "tight"
+    assert_tight_by_referees(outcome.mesh)
 
 
 @pytest.mark.parametrize(

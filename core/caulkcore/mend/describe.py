@@ -32,7 +32,8 @@ class Parameter:
     least, most : float
         Limits for ``number``, both allowed.
     empty : str
-        For ``number`` without a default: what giving none means, in a word or two.
+        For ``number`` without a default, and ``region``: what giving none means, in a word or
+        two; empty for a region that has to be given.
     default : value
     """
 

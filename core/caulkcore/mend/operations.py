@@ -50,8 +50,13 @@ _SHAPE = Parameter(
 )
 
 _REGION = Parameter(
-    "region", "Region", "Picked points, each with how far round it; else the whole.", "region"
+    "region",
+    "Region",
+    "Picked points, each with how far round it; else the whole.",
+    "region",
+    empty="The whole model",
 )
+_ZONE = Parameter("region", "Region", "Picked points, each with how far round it.", "region")
 
 _SHARP = number("sharp", "Sharp from", "Edges bent by more stay.", "°", 5, 180, refine.SHARP)
 
@@ -411,15 +416,14 @@ OPERATIONS = (
         "rest exactly; what lies outside is not touched.",
         (),
         (
-            _REGION,
+            _ZONE,
             number(
                 "detail",
                 "Detail size",
-                "What is thinner may be lost.",
+                "What is thinner may be lost; an 80th of the box by default.",
                 "mm",
                 0.005,
                 10.0,
-                empty="an 80th of the box",
             ),
         ),
         recast_zone.recast_zone,
@@ -437,11 +441,10 @@ OPERATIONS = (
             number(
                 "detail",
                 "Detail size",
-                "What is thinner may be lost.",
+                "What is thinner may be lost; half the smallest feature by default.",
                 "mm",
                 0.01,
                 10.0,
-                empty="half the smallest feature",
             ),
             number(
                 "deviation",

@@ -857,7 +857,7 @@ export interface components {
             most: number;
             /** @description What is taken when nothing is given; null if that depends. */
             default: unknown;
-            /** @description For a number without a default: what none means. */
+            /** @description What giving none means; empty for a region that has to be given. */
             empty: string;
         };
         /**
@@ -936,6 +936,11 @@ export interface components {
             volume_mm3: number;
             /** Format: double */
             area_mm2: number;
+            /**
+             * Format: double
+             * @description Size of the smallest feature, if it is small.
+             */
+            smallest_mm: number | null;
             shells: number;
             /** @description The largest, by number. */
             pieces: components["schemas"]["Piece"][];

@@ -19,6 +19,13 @@ const number = (name: string, title: string, least: number, most: number) => ({
   empty: "no limit",
 });
 const plain = { about: "", choices: [], offers: [], unit: "", least: 0, most: 0, empty: "" };
+const region = {
+  ...plain,
+  name: "region",
+  title: "Region",
+  kind: "region",
+  default: null,
+} as const;
 const OPERATIONS: Operation[] = [
   { name: "fill-holes", title: "Close", about: "", answers: [], freely: false, parameters: [] },
   {
@@ -38,7 +45,15 @@ const OPERATIONS: Operation[] = [
     about: "More.",
     answers: [],
     freely: true,
-    parameters: [{ ...plain, name: "region", title: "Region", kind: "region", default: null }],
+    parameters: [{ ...region, empty: "The whole model" }],
+  },
+  {
+    name: "recast-zone",
+    title: "Recast a region",
+    about: "Anew.",
+    answers: [],
+    freely: true,
+    parameters: [region],
   },
 ];
 const REVISION = { id: 7, report: { triangles: 1200, size_mm: [10, 120, 7] } } as Revision;
@@ -111,6 +126,15 @@ describe("reworking at large", () => {
     fireEvent.submit(screen.getByLabelText(/How far round/).closest("form")!);
     expect(run).toHaveBeenCalledWith(OPERATIONS[2], null, { region: [[1, 2, 3, 4]] });
     press(/^The whole model/);
+    expect(useBench.getState().region.points).toEqual([]);
+  });
+
+  it("asks for points where the whole model is not meant", async () => {
+    show();
+    press(/^Recast a region/);
+    expect(screen.getByText("Click on the model where it is to be done.")).toBeTruthy();
+    useBench.getState().setRegion({ points: [[1, 2, 3]] });
+    fireEvent.click(await screen.findByText("Take all back"));
     expect(useBench.getState().region.points).toEqual([]);
   });
 

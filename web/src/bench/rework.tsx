@@ -119,7 +119,7 @@ function Form(props: Omit<Props, "operations"> & { operation: Operation }) {
         if (can) onRun(operation, null, chosen);
       }}
     >
-      {ofRegion && <RegionField reach={reach} place={place} />}
+      {ofRegion && <RegionField reach={reach} place={place} none={ofRegion.empty} />}
       <MeasureFields measures={measures} wide />
       {switches.map((one) => (
         <label key={one.name} className="flex items-center gap-2" title={one.about}>
@@ -147,8 +147,16 @@ function Form(props: Omit<Props, "operations"> & { operation: Operation }) {
 export const usualReach = ({ report }: Revision) =>
   Number((Math.max(...report.size_mm) / 12).toPrecision(2));
 
-/** What part of the model is meant: the whole, or what was picked on it. */
-function RegionField({ reach, place }: { reach: number; place: Row | undefined }) {
+/** What part of the model is meant: what was picked on it, or what `none` says. */
+function RegionField({
+  reach,
+  place,
+  none,
+}: {
+  reach: number;
+  place: Row | undefined;
+  none: string;
+}) {
   const { region, setRegion } = useBench();
   const n = region.points.length;
   return (
@@ -160,11 +168,12 @@ function RegionField({ reach, place }: { reach: number; place: Row | undefined }
             Round <b className="font-[650]">{n === 1 ? "one point" : `${n} points`}</b>; click on
             the model for more.
           </>
-        ) : (
+        ) : none ? (
           <>
-            <b className="font-[650]">The whole model.</b> Click on it to take only what is round a
-            point.
+            <b className="font-[650]">{none}.</b> Click on it to take only what is round a point.
           </>
+        ) : (
+          "Click on the model where it is to be done."
         )}
       </p>
       <label className="grid grid-cols-[1fr_112px_32px] items-center gap-x-2">
@@ -199,7 +208,7 @@ function RegionField({ reach, place }: { reach: number; place: Row | undefined }
               Take the last back
             </Button>
             <Button look="quiet" className="!px-0" onClick={() => setRegion({ points: [] })}>
-              The whole model
+              {none ? "The whole model" : "Take all back"}
             </Button>
           </>
         )}

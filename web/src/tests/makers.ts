@@ -71,6 +71,7 @@ export const revision = (...findings: Finding[]): Revision => ({
     unit_reason: "10 long reads well as millimetres.",
     triangles: 12,
     vertices: 8,
+    smallest_mm: null,
     size_mm: [10, 10, 10],
     volume_mm3: 1000,
     area_mm2: 600,
