@@ -8,7 +8,7 @@ from caulkcore.kernels.winding import Winding
 from caulkcore.mend import Account, Measures, cost_of, run_operation
 from caulkcore.mend.contour import Crossed, contour
 from caulkcore.mend.recast import lost_share, recast, usual_detail
-from caulkcore.mend.simplify import simplified
+from caulkcore.mend.reduce import drawn_within
 from caulkcore.progress import SILENT
 from caulkcore.walls.smallest import smallest_feature
 from collection import WAYS, solid
@@ -180,9 +180,9 @@ def test_winding_numbers_are_those_of_the_slow_way() -> None:
 
 def test_fewer_triangles_stay_within_the_deviation() -> None:
     mesh = sphere(20, 6)
-    fewer = simplified(Mesh(mesh.vertices.astype(np.float32), mesh.faces), 0.1)
+    fewer = drawn_within(Mesh(mesh.vertices.astype(np.float32), mesh.faces), 0.1)
     assert fewer is not None
     assert len(fewer.faces) < len(mesh.faces) / 10
     assert Account.between(mesh, fewer).max_deviation_mm < 0.15
     assert_tight_by_referees(fewer, mesh.volume, 0.02)
-    assert simplified(Mesh(mesh.vertices, mesh.faces[1:]), 0.02) is None
+    assert drawn_within(Mesh(mesh.vertices, mesh.faces[1:]), 0.02) is None

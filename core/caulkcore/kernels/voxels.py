@@ -22,9 +22,9 @@ _INSET = 2e-3
 
 @nb.njit(cache=True)
 def _slot(keys: Array, key: int) -> int:
-    """Where a key stands, or the empty place where it would."""
-    mixed = np.uint64(key) * np.uint64(0x9E3779B97F4A7C15)
-    at = np.int64(mixed >> np.uint64(20)) & (len(keys) - 1)
+    """Where a key stands, or the empty place where it would; neighbours stand together."""
+    mixed = np.uint64(key >> 3) * np.uint64(0x9E3779B97F4A7C15)
+    at = (np.int64(mixed >> np.uint64(20)) << 3 | key & 7) & (len(keys) - 1)
     while keys[at] != key and keys[at] != -1:
         at = (at + 1) & (len(keys) - 1)
     return at
@@ -41,9 +41,13 @@ def numbered(keys: Array) -> tuple[Array, Array]:
     value : ndarray of int32
         The number of each.
     """
-    table = np.full(16, -1, dtype=np.int64)
-    value = np.empty(16, dtype=np.int32)
-    count = 0
+    table, value, _ = extended(np.full(16, -1, np.int64), np.empty(16, np.int32), 0, keys)
+    return table, value
+
+
+@nb.njit(cache=True)
+def extended(table: Array, value: Array, count: int, keys: Array) -> tuple[Array, Array, int]:
+    """A table of so many keys with more of them, which are numbered on; the old one is used up."""
     for key in keys:
         at = _slot(table, key)
         if table[at] != -1:
@@ -59,7 +63,7 @@ def numbered(keys: Array) -> tuple[Array, Array]:
             at = _slot(table, key)
         table[at], value[at] = key, count
         count += 1
-    return table, value
+    return table, value, count
 
 
 @nb.njit(cache=True)
@@ -233,6 +237,60 @@ def wound_along(starts: Array, along: Array, side: Array, nodes: Array, nz: int,
                 break
             total += side[c]
         out[i] = total
+    return out
+
+
+# which of a cell's corners are inside, and which of its edges are crossed
+
+
+@nb.njit(cache=True, parallel=True)
+def ways_of(inside: Array) -> Array:
+    """For each cell the number whose bits tell which of its eight corners are inside.
+
+    Parameters
+    ----------
+    inside : ndarray, shape (8 c,), bool
+        Corner by corner, cell by cell.
+    """
+    out = np.empty(len(inside) // 8, dtype=np.uint8)
+    for c in nb.prange(len(out)):
+        way = 0
+        for k in range(8):
+            if inside[8 * c + k]:
+                way |= 1 << k
+        out[c] = way
+    return out
+
+
+@nb.njit(cache=True, parallel=True)
+def edges_of(
+    cells: Array, way: Array, step: Array, axis: Array, ends: Array, table: Array, value: Array
+) -> Array:
+    """Number of each cell's twelve edges in a table, shape (c, 12), int32.
+
+    Parameters
+    ----------
+    cells : ndarray, shape (c,), int64
+    way : ndarray, shape (c,), uint8
+        See `ways_of`.
+    step, axis : ndarray, shape (12,)
+        From the cell's number to that of the node that the edge leaves, and the edge's axis.
+    ends : ndarray, shape (12, 2)
+        Corners that each edge joins.
+    table, value : ndarray
+        See `numbered`; of the edges' numbers.
+
+    Returns
+    -------
+    ndarray
+        -1 where both ends are on one side, -2 where they are not and the edge is not known.
+    """
+    out = np.full((len(cells), 12), -1, dtype=np.int32)
+    for c in nb.prange(len(cells)):
+        for e in range(12):
+            if (way[c] >> ends[e, 0] & 1) != (way[c] >> ends[e, 1] & 1):
+                at = _slot(table, 3 * (cells[c] + step[e]) + axis[e])
+                out[c, e] = value[at] if table[at] != -1 else -2
     return out
 
 

@@ -6,7 +6,15 @@ from functools import cache
 
 import numpy as np
 
-from ..kernels.voxels import different, feature_points, looked_up, numbered
+from ..kernels.voxels import (
+    different,
+    edges_of,
+    extended,
+    feature_points,
+    looked_up,
+    numbered,
+    ways_of,
+)
 from ..mesh import Array
 
 _CORNERS = np.array([[x, y, z] for x in (0, 1) for y in (0, 1) for z in (0, 1)])
@@ -28,7 +36,7 @@ def _edges() -> tuple[Array, Array]:
 _AXIS, _LOW = _edges()
 # positions among the corners of each edge's ends
 _LOWER = _LOW @ np.array([4, 2, 1])
-_UPPER = _LOWER + np.array([4, 2, 1])[_AXIS]
+_ENDS = np.stack([_LOWER, _LOWER + np.array([4, 2, 1])[_AXIS]], axis=1)
 
 
 @dataclass(frozen=True, eq=False)
@@ -128,35 +136,36 @@ def contour(
     _, ny, nz = shape
     stride = np.array([ny * nz, nz, 1])
     corner_step, low_step = _CORNERS @ stride, _LOW @ stride
-    edges, points, normals = [crossed.edge], [crossed.point], [crossed.normal]
-    known = cells = different(*numbered(_around(crossed.edge, stride)))
-    ways = []
-    while len(cells):
-        states = inside((cells[:, None] + corner_step).ravel()).reshape(-1, 8)
-        ways.append((states @ (1 << np.arange(8))).astype(np.uint8))
+    edge, points, normals = crossed.edge, [crossed.point], [crossed.normal]
+    table = numbered(_around(edge, stride))
+    cells = different(*table)
+    way = ways_of(inside((cells[:, None] + corner_step).ravel()))
+    while True:
+        edges = numbered(edge)
+        number = edges_of(cells, way, low_step, _AXIS, _ENDS, *edges)
         # edges with one end inside that nothing is known of: the lid over a hole
-        ends = states[:, _LOWER] != states[:, _UPPER]
-        which, local = np.nonzero(ends)
-        cut = 3 * (cells[which] + low_step[local]) + _AXIS[local]
-        cut = cut[looked_up(*numbered(np.concatenate(edges)), cut) < 0]
-        new = different(*numbered(cut))
-        edges.append(new)
+        which, local = np.nonzero(number == -2)
+        if not len(which):
+            break
+        new = different(*numbered(3 * (cells[which] + low_step[local]) + _AXIS[local]))
+        edge = np.concatenate([edge, new])
         points.append(_middles(new, shape))
         normals.append(np.zeros((len(new), 3)))
-        every = different(*numbered(np.concatenate([known, _around(new, stride)])))
-        cells, known = every[len(known) :], every
-    edge = np.concatenate(edges)
-    number = looked_up(*numbered(edge), (3 * (known[:, None] + low_step) + _AXIS).ravel())
-    number = number.reshape(-1, 12)
-    part = _parts()[np.concatenate(ways)]
+        known = len(cells)
+        wider, values, _ = extended(*table, known, _around(new, stride))
+        table = wider, values
+        cells = different(*table)
+        more = (cells[known:, None] + corner_step).ravel()
+        way = np.concatenate([way, ways_of(inside(more))])
+    part = _parts()[way]
     parts = part.max(axis=1).astype(np.int64) + 1
     first = np.cumsum(parts) - parts
     mean, sharp = np.empty((parts.sum(), 3)), np.empty((parts.sum(), 3))
     feature_points(
-        known, first, part, number, np.concatenate(points), np.concatenate(normals), ny, nz, mean,
+        cells, first, part, number, np.concatenate(points), np.concatenate(normals), ny, nz, mean,
         sharp,
     )  # fmt: skip
-    return sharp, mean, _quads(edge, known, first, part, inside, stride, sharp)
+    return sharp, mean, _quads(edge, table, first, part, inside, stride, sharp)
 
 
 def _around(edge: Array, stride: Array) -> Array:
@@ -174,7 +183,7 @@ def _middles(edge: Array, shape: tuple[int, int, int]) -> Array:
 
 def _quads(
     edge: Array,
-    cells: Array,
+    cells: tuple[Array, Array],
     first: Array,
     part: Array,
     inside: Callable[[Array], Array],
@@ -185,7 +194,7 @@ def _quads(
     node, d = edge // 3, edge % 3
     low, high = inside(node), inside(node + stride[d])
     edge, d, low = edge[low != high], d[low != high], low[low != high]
-    cell = looked_up(*numbered(cells), _around(edge, stride)).reshape(-1, 4)
+    cell = looked_up(*cells, _around(edge, stride)).reshape(-1, 4)
     # the same edge in each of the cells around it
     local = 4 * d[:, None] + np.array([0, 2, 3, 1])
     quad = first[cell] + part[cell, local]

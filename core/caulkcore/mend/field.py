@@ -6,7 +6,7 @@ import numpy as np
 
 from ..arrays import frozen
 from ..kernels.tree import Tree
-from ..kernels.voxels import different, lines_through, looked_up, numbered, wound_along
+from ..kernels.voxels import different, extended, lines_through, looked_up, numbered, wound_along
 from ..kernels.winding import Winding
 from ..mesh import Array, Mesh, face_normals
 from ..topology import Topology
@@ -113,10 +113,13 @@ class Field:
         number = looked_up(*self._table, nodes)
         fresh = number < 0
         if fresh.any():
-            new = different(*numbered(nodes[fresh]))
+            asked, known = nodes[fresh], len(self._number)
+            *table, count = extended(*self._table, known, asked)
+            self._table = table[0], table[1]
+            number[fresh] = mine = looked_up(*self._table, asked)
+            new = np.empty(count - known, np.int64)
+            new[mine - known] = asked
             self._number = np.append(self._number, self._work_out(new).astype(np.float32))
-            self._table = numbered(np.append(different(*self._table), new))
-            number[fresh] = looked_up(*self._table, nodes[fresh])
         return self._number[number]
 
     def inside(self, nodes: Array) -> Array:

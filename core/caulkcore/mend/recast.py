@@ -18,8 +18,7 @@ from .field import Field, Grid
 from .orient import turn_outward, turn_patches
 from .outcome import Outcome
 from .part import part_pinched, split_over_shared
-from .reduce import reduce
-from .simplify import simplified
+from .reduce import drawn_within, reduce
 
 MOST_GB = 6.0
 """Most memory that a recast may take."""
@@ -28,7 +27,7 @@ USUAL_VOXELS, MOST_USUAL = 200, 600
 MOST_GAP = 10
 _GAP_SHARE = 0.8
 _GB = 0.3
-_CLOSED_SECONDS, _OPEN_SECONDS = 1.6e-5, 1.3e-4
+_CLOSED_SECONDS, _OPEN_SECONDS = 1.5e-5, 1.3e-4
 _FINER = 20.0
 _SAMPLES = 200_000
 _ROUNDS = 6
@@ -48,7 +47,7 @@ def recast(
     2018) if it is not, so that holes get a lid; patches against their neighbours and shells inside
     out are turned before. The contour between them is drawn with the original's sharp edges (see
     `contour`), its points on the planes of the original's faces, and its triangles are made fewer
-    within a deviation (see `simplified`). Where the new skin would cross itself, its points go
+    within a deviation (see `drawn_within`). Where the new skin would cross itself, its points go
     back to the middle of their voxel's crossings.
 
     Parameters
@@ -91,7 +90,7 @@ def recast(
         return Outcome(mesh, left=("It encloses nothing at this detail size.",))
     progress.step("Making its triangles fewer", 0.7)
     moved = step / _FINER if deviation is None else deviation
-    result = simplified(Mesh(grid.placed(sharp), new), moved)
+    result = drawn_within(Mesh(grid.placed(sharp), new), moved)
     if result is None:
         progress.step("Looking for triangles that cross", 0.85)
         result = fewer(without_crossings(grid.placed(sharp), grid.placed(mean), new), moved)
@@ -125,7 +124,7 @@ def without_crossings(sharp: Array, mean: Array, faces: Array) -> Mesh:
 
 def fewer(skin: Mesh, deviation: float) -> Mesh:
     """A contour without crossings with fewer triangles, moved by no more than a deviation, mm."""
-    result = simplified(skin, deviation)
+    result = drawn_within(skin, deviation)
     return reduce(skin, deviation=deviation).mesh if result is None else result
 
 
@@ -198,7 +197,7 @@ def gigabytes(area: float, step: float) -> float:
     RefusedRemedy
         If that is too much.
     """
-    takes = _GB + 1.65e-6 * area / step**2
+    takes = _GB + 0.85e-6 * area / step**2
     if takes > MOST_GB:
         least = step * np.sqrt((takes - _GB) / (MOST_GB - _GB))
         raise RefusedRemedy(

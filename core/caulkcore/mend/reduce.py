@@ -33,6 +33,8 @@ _NOTHING = "No edge can be drawn together that would leave the skin sound."
 _SHARP = 30.0
 _AIM = 0.5
 # Of the deviation allowed, by the quadrics.
+_AIM_UNMEASURED = 0.2
+# The same where nothing is measured afterwards.
 _MANY, _LESS = 0.1, 0.5
 # Where more than this share would have to stay, less is aimed at instead.
 _PLACED = (0.0, 0.618034, 0.236068, 0.854102)
@@ -86,6 +88,30 @@ def reduce(
         if drawn is not None:
             return _told(mesh, drawn, target, deviation)
     return Outcome(mesh, left=(_NOTHING,))
+
+
+def drawn_within(mesh: Mesh, deviation: float) -> Mesh | None:
+    """Fewer triangles within about a deviation by the quadrics, which is not measured.
+
+    Parameters
+    ----------
+    mesh : Mesh
+        Its vertices on float32.
+    deviation : float
+        mm.
+
+    Returns
+    -------
+    Mesh or None
+        None if it crosses itself, or if `mesh` is not closed and manifold.
+    """
+    given = _Given.of(mesh.compact(), False)
+    if given.held.any():
+        return None
+    drawn = _drawn(given, given.held, _LEAST_FACES, (_AIM_UNMEASURED * deviation) ** 2, SILENT)
+    if len(crossing_faces(drawn.vertices, drawn.faces)):
+        return None
+    return Mesh(drawn.vertices, drawn.faces).compact()
 
 
 def cost(
