@@ -11,9 +11,11 @@ from .errors import CaulkError, RefusedInput, RefusedRemedy
 from .examine import examine
 from .formats import WRITERS, Source, read, suffix_of, write
 from .formats.source import UnitGuess
+from .labels import Labels
 from .mend import mend, operation
 from .mesh import Mesh
 from .sheets import usual_sheet
+from .solids import named_solids
 from .units import MILLIMETRES
 from .walls import sound_walls
 
@@ -166,8 +168,9 @@ def _mend(asked: argparse.Namespace) -> int:
         _say(asked.file, problem)
         return UNREADABLE
     try:
+        given = source.mesh_mm()
         outcome = mend(
-            source.mesh_mm(),
+            given,
             source.unit,
             unite=asked.unite == "all",
             voids=asked.voids,
@@ -181,7 +184,8 @@ def _mend(asked: argparse.Namespace) -> int:
     told["before"] = _told(asked.file, source, told["before"])
     code = TIGHT
     if outcome.refused is None:
-        told["after"], tight = _deliver(outcome.mesh, asked.output)
+        labels = source.labels.carried(given, outcome.mesh) if source.labels else None
+        told["after"], tight = _deliver(outcome.mesh, asked.output, labels)
         if not tight:
             told["refused"] = "The mesh is tight, but not as rounded by this format."
     if told["refused"]:
@@ -198,13 +202,13 @@ def _mend(asked: argparse.Namespace) -> int:
     return code
 
 
-def _deliver(mesh: Mesh, path: str) -> tuple[dict[str, Any], bool]:
+def _deliver(mesh: Mesh, path: str, labels: Labels | None) -> tuple[dict[str, Any], bool]:
     """Write to a neighbour, read it back, examine it, and only then put it in place."""
     target = Path(path)
     trial = target.with_name(f".{target.stem}.trial{os.getpid()}{target.suffix}")
     given = UnitGuess("mm", "given", "Written in millimetres.")
     try:
-        write(mesh, trial, target.stem)
+        write(mesh, trial, target.stem, named_solids(mesh, target.stem, labels))
         delivered = read(trial)
         report = examine(delivered.mesh, given)
         told = _told(path, delivered, report.as_json())

@@ -78,3 +78,18 @@ class Labels:
             text = ", ".join(named[:_TOLD]) + (f" and {more} more" if more > 0 else "")
             told[int(key[rows[0]] // len(self.names))] = text
         return told
+
+
+@dataclass(frozen=True, eq=False)
+class Part:
+    """Some faces of a mesh that go by a name.
+
+    Attributes
+    ----------
+    name : str
+    faces : ndarray
+        Their numbers, ascending.
+    """
+
+    name: str
+    faces: Array

@@ -34,6 +34,7 @@ from caulkcore.packing import (
 from caulkcore.progress import Progress
 from caulkcore.sheets import RuleSheet
 from caulkcore.shop import Shop
+from caulkcore.solids import named_solids
 from caulkcore.units import UnitGuess
 
 _DIE_WITH_PARENT = 1
@@ -188,10 +189,10 @@ def _mend(source: Path, folder: Path, given: dict[str, Any], progress: Progress)
 def _release(
     source: Path, folder: Path, given: dict[str, Any], progress: Progress
 ) -> dict[str, Any]:
-    mesh, _ = _load(source)
+    mesh, labels = _load(source)
     path = folder / f"delivered.{given['format']}"
     progress.step("Writing the file", 0.1)
-    write(mesh, path, given["name"])
+    write(mesh, path, given["name"], named_solids(mesh, given["name"], labels))
     progress.step("Reading it back", 0.4)
     back = read(path).mesh
     report = examine(

@@ -2,13 +2,16 @@
 
 import io
 import zipfile
+from pathlib import Path
 
 import numpy as np
 import pytest
-from caulkcore import Mesh, examine, mend
+import trimesh
+from caulkcore import Mesh, examine, mend, read, write
 from caulkcore.formats import read_bytes
 from caulkcore.labels import Labels
 from caulkcore.packing import load, load_labelled, report_for_screen, save
+from caulkcore.solids import named_solids
 from harbour import breakers as b
 from makers import ascii_stl, box, sphere
 
@@ -158,3 +161,32 @@ def test_names_rest_with_the_mesh() -> None:
     assert np.array_equal(back.faces, mesh.faces)
     stream.seek(0)
     assert np.array_equal(load(stream).vertices, mesh.vertices)
+
+
+@pytest.mark.parametrize("suffix", ["obj", "3mf"])
+def test_solids_are_written_as_parts_with_their_names(suffix: str, tmp_path: Path) -> None:
+    """A box with a hollow, another beside it, a ball: three solids, their names kept."""
+    hollow = Mesh(box(4).vertices, box(4).faces[:, ::-1])
+    ball = Mesh(sphere(3).vertices + np.array([40.0, 0, 0]), sphere(3).faces)
+    mesh = b.soup(box(10), hollow, box(10, (20, 0, 0)), ball)
+    of_face = np.repeat([0, 0, 1, 1], [12, 12, 12, len(ball.faces)])
+    labels = Labels.of(["float", "mooring"], of_face)
+    parts = named_solids(mesh, "buoy", labels)
+    assert [(p.name, len(p.faces)) for p in parts] == [
+        ("float", 24),
+        ("mooring", 12),
+        ("mooring", len(ball.faces)),
+    ]
+    path = tmp_path / f"buoy.{suffix}"
+    write(mesh, path, "buoy", parts)
+    back = read(path)
+    assert np.array_equal(np.sort(back.mesh.vertices, axis=0), np.sort(mesh.vertices, axis=0))
+    assert trimesh.load(path, force="mesh").volume == pytest.approx(mesh.volume, rel=1e-9)
+    assert back.labels is not None
+    assert set(back.labels.names) == {p.name for p in parts}
+
+
+def test_solids_without_names_are_numbered() -> None:
+    two = b.soup(box(10), box(10, (20, 0, 0)))
+    assert [p.name for p in named_solids(two, "cleat")] == ["cleat 1", "cleat 2"]
+    assert [p.name for p in named_solids(box(), "cleat")] == ["cleat"]

@@ -1,13 +1,16 @@
 """Open mesh formats: one module each, and `read` and `write` over them.
 
-A format module has ``read(data, name) -> Source`` and ``write(mesh, stream, name)``.
+A format module has ``read(data, name) -> Source`` and ``write(mesh, stream, name)``; those that can
+tell parts of a mesh apart take them as well.
 """
 
 import os
 import tempfile
+from collections.abc import Sequence
 from pathlib import Path
 
 from ..errors import RefusedInput
+from ..labels import Part
 from ..mesh import Mesh
 from . import obj, off, ply, stl, threemf
 from .source import MAX_BYTES, Source
@@ -89,7 +92,12 @@ def read(path: str | os.PathLike[str]) -> Source:
     return read_bytes(data, str(path))
 
 
-def write(mesh: Mesh, path: str | os.PathLike[str], name: str = "part") -> None:
+def write(
+    mesh: Mesh,
+    path: str | os.PathLike[str],
+    name: str = "part",
+    parts: Sequence[Part] = (),
+) -> None:
     """Write a mesh file, whole or not at all; the path's suffix chooses the format.
 
     Parameters
@@ -98,13 +106,18 @@ def write(mesh: Mesh, path: str | os.PathLike[str], name: str = "part") -> None:
     path : path
     name : str
         Written into the file where the format has a place for it.
+    parts : sequence of Part, optional
+        Named faces, each once; told apart in OBJ and 3MF.
     """
     writer = WRITERS[suffix_of(str(path), WRITERS)]
     path = Path(path)
     handle, temporary = tempfile.mkstemp(dir=path.parent, prefix=f".{path.name}.")
     try:
         with os.fdopen(handle, "wb") as stream:
-            writer(mesh, stream, name)
+            if len(parts) > 1 and writer in (obj.write, threemf.write):
+                writer(mesh, stream, name, parts)
+            else:
+                writer(mesh, stream, name)
         os.chmod(temporary, 0o644)
         os.replace(temporary, path)
     except BaseException:

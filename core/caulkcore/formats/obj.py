@@ -1,12 +1,14 @@
 """OBJ: vertices, polygons, and the names of objects and groups; the rest is left alone."""
 
 import re
+from collections.abc import Sequence
 from typing import IO
 
 import numpy as np
 
 from ..errors import RefusedInput
 from ..kernels import text as scan
+from ..labels import Part
 from ..mesh import Array, Mesh
 from .source import Source, polygon_source
 from .stl import read_again
@@ -69,7 +71,7 @@ def _labels(data: bytes, face_at: Array) -> tuple[list[str], Array] | None:
     return names, of_face
 
 
-def write(mesh: Mesh, stream: IO[bytes], name: str = "part") -> None:
+def write(mesh: Mesh, stream: IO[bytes], name: str = "part", parts: Sequence[Part] = ()) -> None:
     """Write an OBJ; coordinates keep their full double precision.
 
     Parameters
@@ -79,9 +81,13 @@ def write(mesh: Mesh, stream: IO[bytes], name: str = "part") -> None:
     stream : binary file
     name : str
         Written as the object's name.
+    parts : sequence of Part, optional
+        Written as objects of their own instead.
     """
-    safe = "".join(c if c.isalnum() or c in "-_." else "_" for c in name)
-    lines = [f"# millimetres\no {safe}"]
+    lines = ["# millimetres"]
     lines += [f"v {x!r} {y!r} {z!r}" for x, y, z in mesh.vertices.tolist()]
-    lines += [f"f {a} {b} {c}" for a, b, c in (mesh.faces + 1).tolist()]
+    for part in parts or (Part(name, np.arange(len(mesh.faces))),):
+        safe = "".join(c if c.isalnum() or c in "-_." else "_" for c in part.name)
+        lines.append(f"o {safe}")
+        lines += [f"f {a} {b} {c}" for a, b, c in (mesh.faces[part.faces] + 1).tolist()]
     stream.write("\n".join(lines).encode() + b"\n")

@@ -10,6 +10,7 @@ import posixpath
 import struct
 import zipfile
 import zlib
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 from typing import IO
 from xml.sax.saxutils import quoteattr
@@ -18,6 +19,7 @@ import numpy as np
 from lxml import etree
 
 from ..errors import RefusedInput
+from ..labels import Part
 from ..mesh import Array, Mesh
 from ..units import UnitGuess
 from .source import MAX_TRIANGLES, Source, make_source
@@ -260,11 +262,27 @@ _RELS = (
     f'<Relationships xmlns="{_RELATIONS[1:-1]}"><Relationship Target="/3D/3dmodel.model" '
     f'Id="rel0" Type="{_MODEL_TYPE}"/></Relationships>'
 )
+
+
+def _opened(number: int, name: str) -> str:
+    safe = "".join(c for c in name if c.isprintable())
+    return f'<object id="{number}" type="model" name={quoteattr(safe)}>'
+
+
+def _mesh_lines(mesh: Mesh) -> list[str]:
+    lines = ["<mesh><vertices>"]
+    lines += [f'<vertex x="{x!r}" y="{y!r}" z="{z!r}"/>' for x, y, z in mesh.vertices.tolist()]
+    lines.append("</vertices><triangles>")
+    lines += [f'<triangle v1="{a}" v2="{b}" v3="{c}"/>' for a, b, c in mesh.faces.tolist()]
+    lines.append("</triangles></mesh>")
+    return lines
+
+
 _DATE = (1980, 1, 1, 0, 0, 0)
 
 
-def write(mesh: Mesh, stream: IO[bytes], name: str = "part") -> None:
-    """Write a 3MF package with one object, unit millimetre; full double precision.
+def write(mesh: Mesh, stream: IO[bytes], name: str = "part", parts: Sequence[Part] = ()) -> None:
+    """Write a 3MF package with one item to build, unit millimetre; full double precision.
 
     Parameters
     ----------
@@ -273,25 +291,33 @@ def write(mesh: Mesh, stream: IO[bytes], name: str = "part") -> None:
     stream : binary file
     name : str
         Written as the object's name.
+    parts : sequence of Part, optional
+        Written as objects of their own, the item's components, at their places.
     """
-    safe = "".join(c for c in name if c.isprintable())
     lines = [
         '<?xml version="1.0" encoding="UTF-8"?>',
         f'<model unit="millimeter" xml:lang="en" xmlns="{_CORE[1:-1]}"><resources>',
-        f'<object id="1" type="model" name={quoteattr(safe)}><mesh><vertices>',
     ]
-    lines += [f'<vertex x="{x!r}" y="{y!r}" z="{z!r}"/>' for x, y, z in mesh.vertices.tolist()]
-    lines.append("</vertices><triangles>")
-    lines += [f'<triangle v1="{a}" v2="{b}" v3="{c}"/>' for a, b, c in mesh.faces.tolist()]
-    lines.append("</triangles></mesh></object></resources>")
-    lines.append('<build><item objectid="1"/></build></model>')
+    last = len(parts) + 1
+    for number, part in enumerate(parts, 1):
+        some = Mesh(mesh.vertices, mesh.faces[part.faces]).compact()
+        lines += [_opened(number, part.name), *_mesh_lines(some), "</object>"]
+    lines.append(_opened(last, name))
+    if parts:
+        lines.append("<components>")
+        lines += [f'<component objectid="{number}"/>' for number in range(1, last)]
+        lines.append("</components>")
+    else:
+        lines += _mesh_lines(mesh)
+    lines.append("</object></resources>")
+    lines.append(f'<build><item objectid="{last}"/></build></model>')
     with zipfile.ZipFile(stream, "w", zipfile.ZIP_DEFLATED, compresslevel=6) as package:
-        for part, text in (
+        for file, text in (
             ("[Content_Types].xml", _TYPES),
             ("_rels/.rels", _RELS),
             ("3D/3dmodel.model", "\n".join(lines)),
         ):
             # the same mesh gives the same bytes
-            info = zipfile.ZipInfo(part, _DATE)
+            info = zipfile.ZipInfo(file, _DATE)
             info.compress_type = zipfile.ZIP_DEFLATED
             package.writestr(info, text)
