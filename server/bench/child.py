@@ -10,13 +10,14 @@ import resource
 import signal
 import sys
 import traceback
-from dataclasses import asdict
+from dataclasses import asdict, replace
 from multiprocessing.connection import Connection
 from pathlib import Path
 from typing import Any
 
 from caulkcore import CaulkError, Mesh, examine, mend, read, write
 from caulkcore.examine import Report, with_walls
+from caulkcore.examine.limits import Machine
 from caulkcore.formats import read_bytes
 from caulkcore.kinds import noun
 from caulkcore.labels import Labels
@@ -92,10 +93,12 @@ def _receive(
 
 
 def _rules(given: dict[str, Any]) -> dict[str, Any]:
-    """What the ordered material asks for, what all others do, and the shop's limits."""
+    """What the ordered material asks for, what all others do, the shop's limits and machines."""
     sheet = RuleSheet.from_json(given["sheet"]) if given["sheet"] else None
     sheets = tuple(RuleSheet.from_json(one) for one in given["sheets"])
-    return {"sheet": sheet, "sheets": sheets, "limits": _shop(given).limits}
+    machines = tuple(Machine(m["name"], m["process"], tuple(m["sides"])) for m in given["machines"])
+    limits = replace(_shop(given).limits, machines=machines)
+    return {"sheet": sheet, "sheets": sheets, "limits": limits}
 
 
 def _shop(given: dict[str, Any]) -> Shop:
@@ -175,7 +178,9 @@ def _mend(source: Path, folder: Path, given: dict[str, Any], progress: Progress)
     outcome = mend(mesh, _unit(given), progress.part(0.0, 0.8), limits=limits, **policy)
     if outcome.mesh is mesh:
         raise CaulkError(outcome.refused or "There is nothing to mend.")
-    after = with_walls(outcome.after, progress=progress.part(0.8, 0.95), **rules)
+    after = with_walls(
+        outcome.after, progress=progress.part(0.8, 0.95), machines=limits.machines, **rules
+    )
     labels = labels.carried(mesh, outcome.mesh) if labels else None
     result = _revision(after, folder, progress, labels)
     return {

@@ -18,7 +18,7 @@ from caulkcore.shop import Shop
 from django.conf import settings
 from django.db import close_old_connections, transaction
 from django.utils import timezone
-from materials.models import Material, ShopSettings
+from materials.models import Machine, Material, ShopSettings
 from procrastinate import JobContext
 from procrastinate.contrib.django import app
 
@@ -85,7 +85,16 @@ def _in_child(
 ) -> tuple[str, Any]:
     """Run the child and watch it; returns how it ended and its answer."""
     sheets = list(Material.objects.exclude(rules=None).values_list("rules", flat=True))
-    rules = {"sheet": material.rules, "sheets": sheets, "shop": shop.as_json()}
+    machines = [
+        {"name": one.name, "process": one.process, "sides": [one.x, one.y, one.z]}
+        for one in Machine.objects.all()
+    ]
+    rules = {
+        "sheet": material.rules,
+        "sheets": sheets,
+        "shop": shop.as_json(),
+        "machines": machines,
+    }
     given = {**job.parameters, **rules}
     if job.base is None:
         stored, given["file_name"] = job.item.received_path, job.item.file_name

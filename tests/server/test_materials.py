@@ -8,7 +8,7 @@ from bench import tasks
 from caulkcore.sheets import usual_sheet, usual_sheets
 from harbour.breakers import without
 from makers import binary_stl, box, sphere
-from materials.models import Material
+from materials.models import Machine, Material
 from orders.models import Item
 from test_path import take_in
 from working import work
@@ -168,3 +168,15 @@ def test_a_revision_names_the_rules_it_was_judged_by(shop, monkeypatch) -> None:
     assert not item.current.report["findings"]
     assert item.current.rules["largest"] != [8, 8, 8]
     assert item.material.rules["largest"] == [8, 8, 8]
+
+
+def test_a_part_must_fit_a_machine_of_its_process(shop) -> None:
+    sheet = replace(usual_sheet("sintered-nylon"), key="nylon")
+    Material.take(sheet, None)
+    Machine.objects.create(name="Vat", process="Vat resin", x=500, y=500, z=500)
+    Machine.objects.create(name="Short pier", process=sheet.process, x=15, y=30, z=30)
+    report = Item.objects.get(pk=take_in(shop, binary_stl(box(20)))).current.report
+    assert [f["kind"] for f in report["findings"]] == ["too-large"]
+    assert "5.0 mm longer than “Short pier” takes" in report["findings"][0]["text"]
+    faults = {one["key"]: one["faults"] for one in report["verdicts"]}
+    assert [f["title"] for f in faults["nylon"]] == ["Build volume of Short pier"]

@@ -11,7 +11,7 @@ from ..units import GIVEN, UnitGuess
 from ..walls import sound_gaps, sound_walls
 from . import closed, inside, size, solid, thin
 from .finding import Finding, Place
-from .limits import USUAL, Limits
+from .limits import USUAL, Limits, Machine
 from .materials import Fault, Verdict, judge
 from .pieces import Pieces, pieces
 from .report import Report, Unasked
@@ -115,7 +115,7 @@ def examine(
     report = Report(mesh, found, tuple(findings), seconds, unit, asked)
     if "walls" not in questions:
         return report
-    return with_walls(report, sheet, whole.part(0.5, 1.0), sheets, most_faces)
+    return with_walls(report, sheet, whole.part(0.5, 1.0), sheets, most_faces, limits.machines)
 
 
 def with_walls(
@@ -124,6 +124,7 @@ def with_walls(
     progress: Progress = SILENT,
     sheets: tuple[RuleSheet, ...] = (),
     most_faces: int = thin.MOST_FACES,
+    machines: tuple[Machine, ...] = (),
 ) -> Report:
     """A report with the question *Walls* asked, too, or with the reason why it was not.
 
@@ -136,6 +137,8 @@ def with_walls(
     sheets : tuple of RuleSheet
     most_faces : int
         As of `examine`.
+    machines : tuple of Machine
+        The shop's.
     """
     mesh, pieces = report.mesh, report.pieces
     why = _why_not(report, sheet, most_faces)
@@ -143,7 +146,7 @@ def with_walls(
     if why is not None or sheet is None or not limits:
         unasked = (why,) if why is not None else ()
         questions = report.questions if unasked else (*report.questions, "walls")
-        told = judge(mesh, pieces, None, sheets)
+        told = judge(mesh, pieces, None, sheets, machines=machines)
         return replace(report, unasked=unasked, questions=questions, verdicts=told)
     start = time.perf_counter()
     every = limits.union(*(thin.limits_of(one) for one in sheets))
@@ -160,7 +163,7 @@ def with_walls(
         seconds=report.seconds + time.perf_counter() - start,
         questions=(*report.questions, "walls"),
         walls=walls,
-        verdicts=judge(mesh, pieces, walls, sheets, gaps),
+        verdicts=judge(mesh, pieces, walls, sheets, gaps, machines),
     )
 
 

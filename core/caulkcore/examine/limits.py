@@ -1,9 +1,22 @@
 """Limits that a shop sets: what counts as debris, as a near gap, as too large."""
 
+from collections.abc import Iterable
 from dataclasses import dataclass, replace
 
+import numpy as np
+
+from ..mesh import Array
 from ..sheets import RuleSheet
 from ..units import LARGEST_PLAUSIBLE
+
+
+@dataclass(frozen=True)
+class Machine:
+    """A printer: its process and the sides of its build volume, mm."""
+
+    name: str
+    process: str
+    sides: tuple[float, float, float]
 
 
 @dataclass(frozen=True)
@@ -24,6 +37,10 @@ class Limits:
         A shell is debris if its bounding box's diagonal is at most this, mm.
     debris_volume, debris_reach : float
         A shell is debris, too, if it holds at most this, mm³, and its diagonal is at most that, mm.
+    machines : tuple of Machine
+        The shop's; a part must fit one of its process, if there are any.
+    process : str
+        The material's.
     """
 
     build_volume: tuple[float, float, float] = (LARGEST_PLAUSIBLE,) * 3
@@ -33,13 +50,45 @@ class Limits:
     debris_size: float = 0.5
     debris_volume: float = 0.1
     debris_reach: float = 2.0
+    machines: tuple[Machine, ...] = ()
+    process: str = ""
 
     def of_material(self, sheet: RuleSheet | None) -> "Limits":
         """These limits, but the sizes as a material's sheet has them."""
         if sheet is None:
             return self
-        return replace(self, build_volume=sheet.largest, smallest_part=sheet.smallest)
+        return replace(
+            self,
+            build_volume=sheet.largest,
+            smallest_part=sheet.smallest,
+            process=sheet.process,
+        )
 
 
 USUAL = Limits()
 """The limits where nobody has set others."""
+
+
+def room_for(
+    size: Array, most: tuple[float, float, float], machines: Iterable[Machine], process: str
+) -> tuple[Array, Machine | None]:
+    """The sides that a part may have, ascending, and the machine that sets them.
+
+    Of the process's machines it is the one that the part fits best, and first of all at all.
+
+    Parameters
+    ----------
+    size : ndarray, shape (3,)
+        Of the part, mm.
+    most : tuple of float
+        Sides of the largest part that the material takes, mm.
+    machines : iterable of Machine
+    process : str
+    """
+    wanted, sheet = np.sort(size), np.sort(most)
+    rooms = [
+        (np.minimum(sheet, np.sort(one.sides)), one) for one in machines if one.process == process
+    ]
+    if not rooms:
+        return sheet, None
+    return max(rooms, key=lambda room: float((room[0] / np.maximum(wanted, 1e-300)).min()))

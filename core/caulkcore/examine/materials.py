@@ -10,6 +10,7 @@ from ..kinds import THIN
 from ..mesh import Array, Mesh
 from ..sheets import RuleSheet
 from ..walls import LEAST, Walls
+from .limits import Machine, room_for
 from .pieces import VOID, Pieces
 from .thin import ENGRAVING, RELIEF, TITLES, lacking, tight_gaps
 
@@ -83,6 +84,7 @@ def judge(
     walls: Walls | None,
     sheets: Iterable[RuleSheet],
     gaps: Walls | None = None,
+    machines: tuple[Machine, ...] = (),
 ) -> tuple[Verdict, ...]:
     """What each material says to a part.
 
@@ -96,19 +98,27 @@ def judge(
     sheets : iterable of RuleSheet
     gaps : Walls, optional
         The space outside, measured as far.
+    machines : tuple of Machine, optional
+        The shop's; the part must fit one of each material's process.
 
     Returns
     -------
     tuple of Verdict
         In the order of the sheets.
     """
-    return tuple(_verdict(mesh, pieces, walls, gaps, sheet) for sheet in sheets)
+    return tuple(_verdict(mesh, pieces, walls, gaps, sheet, machines) for sheet in sheets)
 
 
 def _verdict(
-    mesh: Mesh, pieces: Pieces, walls: Walls | None, gaps: Walls | None, sheet: RuleSheet
+    mesh: Mesh,
+    pieces: Pieces,
+    walls: Walls | None,
+    gaps: Walls | None,
+    sheet: RuleSheet,
+    machines: tuple[Machine, ...],
 ) -> Verdict:
-    size, room = np.sort(mesh.size), np.sort(sheet.largest)
+    size = np.sort(mesh.size)
+    room, machine = room_for(size, sheet.largest, machines, sheet.process)
     faults = []
     thin = lacking(walls, sheet, pieces.meant) if walls is not None else {}
     if gaps is not None:
@@ -123,7 +133,8 @@ def _verdict(
         faults.append(Fault("too-small", "Longest side", longest, sheet.smallest, 1))
     if (size > room).any():
         side = int(np.argmax(size - room))
-        fault = Fault("too-large", "Build volume", float(size[side]), float(room[side]), 1)
+        of = f" of {machine.name}" if machine and (size <= np.sort(sheet.largest)).all() else ""
+        fault = Fault("too-large", f"Build volume{of}", float(size[side]), float(room[side]), 1)
         faults.append(fault)
     voids = sum(what == VOID for what in pieces.what)
     if voids and sheet.must_drain:

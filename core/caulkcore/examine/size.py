@@ -5,7 +5,7 @@ import numpy as np
 from ..mesh import Mesh
 from ..units import UnitGuess
 from .finding import Finding, Place, counted
-from .limits import Limits
+from .limits import Limits, room_for
 
 STL_HEAD, STL_FACE = 84, 50
 """Bytes of a binary STL's head, and of each of its triangles."""
@@ -35,18 +35,25 @@ def _whole(mesh: Mesh, kind: str, severity: str, text: str) -> Finding:
 
 
 def _large(mesh: Mesh, limits: Limits) -> Finding | None:
-    """A part that does not fit the largest machine, however its sides are laid."""
-    room, size = np.sort(limits.build_volume), np.sort(mesh.size)
+    """A part that fits no machine of its process, however its sides are laid."""
+    room, machine = room_for(mesh.size, limits.build_volume, limits.machines, limits.process)
+    size = np.sort(mesh.size)
     if (size <= room).all():
         return None
-    told = " × ".join(f"{x:g}" for x in limits.build_volume)
+    if machine is None or (size > np.sort(limits.build_volume)).any():
+        sides = limits.build_volume
+        by = "the material takes" if limits.process else "the largest machine takes"
+    else:
+        sides = machine.sides
+        by = f"“{machine.name}” takes, the machine it would fit best"
+    told = " × ".join(f"{x:g}" for x in sides)
     over = float((size - room).max())
     return _whole(
         mesh,
         "too-large",
         "call",
-        f"It is {over:,.1f} mm longer than the largest machine takes ({told} mm). It must be "
-        "scaled down, or printed in parts.",
+        f"It is {over:,.1f} mm longer than {by} ({told} mm). It must be scaled down, or printed "
+        "in parts.",
     )
 
 
