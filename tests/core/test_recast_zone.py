@@ -88,6 +88,12 @@ def test_pieces_without_a_part_in_the_zone_stay() -> None:
     [
         (box(), None, None, "Pick where"),
         (Mesh(box().vertices, box().faces[1:]), [[5, 5, 5, 2]], None, "not closed: 3 edges"),
+        (
+            b.soup(box(), box((4, 4, 12), (4, 4, -2))),
+            [[5, 5, 5, 2]],
+            None,
+            "Outside the zone faces cross",
+        ),
         (sphere(), [[20, 0, 0, 10]], 0.005, "would take more than"),
         (box(), [[5, 5, 5, 0.3]], 0.1, "is too coarse for the zone; 0.05"),
     ],
@@ -124,6 +130,9 @@ def test_the_plan_recasts_a_zone_where_nothing_exact_helped() -> None:
     assert "recast-zone" in [s.operation for s in outcome.steps]
     assert outcome.account.unchanged_faces > 0
     assert_tight_by_referees(outcome.mesh)
+    # but joins nothing that is to stay apart
+    steps = mend(broken("tube", ("twin",))[0], unite=False).steps
+    assert "recast-zone" not in [s.operation for s in steps]
 
 
 @pytest.mark.parametrize(

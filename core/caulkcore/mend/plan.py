@@ -243,7 +243,8 @@ def _mend(
         # skins that touch along an edge or in a vertex are parted, and what that brings up
         for kind, name in SEQUENCE:
             work.take(kind, name, ALL, progress.part(share, share + 0.08 / _AGAIN))
-    work.recast_zones(progress.part(0.8, 0.82))
+    if unite and not len(apart):  # what stays apart is not to grow together there
+        work.recast_zones(progress.part(0.8, 0.82))
     if recast is not None and not work.report.tight:
         work.recast(recast, progress.part(0.82, 0.88))
     for kind, name in _CLEARED:

@@ -9,6 +9,7 @@ from ..arrange import NotArranged, have_area
 from ..arrays import frozen
 from ..errors import RefusedRemedy
 from ..examine.finding import counted, length_text
+from ..examine.solid import crossing_curves
 from ..kernels.faces import shell_sums
 from ..kernels.tree import Tree
 from ..mesh import Array, Mesh, face_areas, face_crosses
@@ -16,6 +17,7 @@ from ..progress import SILENT, Progress
 from ..topology import Topology
 from .contour import contour
 from .cost import Cost, Measures, region_area
+from .crossing import crossing_faces
 from .field import Field, Grid
 from .one_skin import one_skin, without_boxes
 from .orient import turn_patches
@@ -68,7 +70,7 @@ def recast_zone(
     ------
     RefusedRemedy
         Without spots, if the voxels would be too many or too few, or if the skin is not closed
-        outside the zone.
+        outside the zone or crosses there.
     """
     if not region:
         raise RefusedRemedy("Pick where: the whole has a recast of its own.")
@@ -80,6 +82,7 @@ def recast_zone(
     gigabytes(_area_within(some, outer), step)
     boxes = outer + _RIM * step * np.array([[1.0], [-1.0]])
     progress.step("Cutting the zone out", 0.0)
+    _refuse_crossings(some, outer)
     gone = _wholly_within(some, boxes)
     outside = _cut_out(some, gone, boxes)
     progress.step("Drawing the new skin", 0.2)
@@ -170,12 +173,41 @@ def _step(boxes: Array, detail: float | None) -> float:
     return step
 
 
-def _touched(mesh: Mesh, boxes: Array) -> tuple[Mesh, Mesh]:
-    """The pieces that reach into a box, and all others."""
+def _reaching_into(mesh: Mesh, boxes: Array) -> Array:
+    """Faces that reach into one of the boxes, or nearly."""
     low, high = _extents(mesh)
     near = np.zeros(len(mesh.faces), dtype=bool)
     for box in boxes:
         near |= ((low <= box[1]) & (high >= box[0])).all(axis=1)
+    return near
+
+
+def _refuse_crossings(mesh: Mesh, boxes: Array) -> None:
+    """Refuse what would be untangled, or united, although it lies outside the zone.
+
+    Raises
+    ------
+    RefusedRemedy
+    """
+    pairs = crossing_faces(mesh.vertices, mesh.faces)
+    curves, _ = crossing_curves(mesh.vertices, mesh.faces, pairs)
+    ends = curves.reshape(-1, 3)
+    within = np.zeros(len(ends), dtype=bool)
+    for box in boxes:
+        within |= ((ends >= box[0]) & (ends <= box[1])).all(axis=1)
+    # what lies on each other in one plane has no curve
+    flat = pairs[~_reaching_into(mesh, boxes)[pairs].any(axis=1)]
+    if not within.all() or len(flat):
+        at = ends[~within][0] if not within.all() else mesh.vertices[mesh.faces[flat[0, 0], 0]]
+        raise RefusedRemedy(
+            f"Outside the zone faces cross, such as at {at[0]:.2f}, {at[1]:.2f}, {at[2]:.2f} mm: "
+            "untangle or unite that first, or take it into the zone."
+        )
+
+
+def _touched(mesh: Mesh, boxes: Array) -> tuple[Mesh, Mesh]:
+    """The pieces that reach into a box, and all others."""
+    near = _reaching_into(mesh, boxes)
     shell, count = Topology(mesh).shells
     mine = np.zeros(count, dtype=bool)
     mine[shell[near]] = True
