@@ -50,7 +50,9 @@ def test_it_is_tight_and_the_rest_is_untouched(name: str, broken_too: bool) -> N
     given = smashed(mesh, spot, NAMES.index(name)) if broken_too else mesh
     outcome = recast_zone(given, [spot])
     assert_tight_by_referees(outcome.mesh, mesh.volume, 2e-3)
-    assert not examine(outcome.mesh).leaks
+    report = examine(outcome.mesh)
+    assert not report.leaks
+    assert report.shells == examine(mesh).shells
     step = outcome.counts["detail_mm"]
     low, high = zones([spot])[0] + [[-1e-9], [1e-9]]
     tri = mesh.vertices[mesh.faces]

@@ -10,7 +10,7 @@ from ..arrays import frozen
 from ..errors import RefusedRemedy
 from ..examine.finding import counted, length_text
 from ..examine.solid import crossing_curves
-from ..kernels.faces import shell_sums
+from ..kernels.faces import shell_boxes, shell_sums
 from ..kernels.tree import Tree
 from ..mesh import Array, Mesh, face_areas, face_crosses
 from ..progress import SILENT, Progress
@@ -93,7 +93,7 @@ def recast_zone(
         return Outcome(mesh, left=("It encloses nothing at this detail size.",))
     progress.step("Uniting it with the rest", 0.7)
     try:
-        one = _united(outside, skins)
+        one = _without_specks(_united(outside, skins), step, outer)
     except NotArranged as problem:
         return Outcome(mesh, left=(f"The new skin could not be joined to the rest: {problem}",))
     progress.step("Looking for what was lost", 0.95)
@@ -291,6 +291,21 @@ def _unbalanced(faces: Array) -> tuple[Array, Array, Array]:
     return key[odd] >> 32, key[odd] & 0xFFFFFFFF, net[odd]
 
 
+def _without_specks(skin: Mesh, step: float, boxes: Array | None = None) -> Mesh:
+    """A skin without what is not much larger than a voxel: stray faces, and what a seam encloses.
+
+    With boxes, only what lies wholly within one of them goes.
+    """
+    shell, count = Topology(skin).shells
+    volume, _ = shell_sums(skin.vertices, skin.faces, shell, count)
+    small = np.abs(volume) <= (_SPECK * step) ** 3
+    if boxes is not None:
+        low, high = shell_boxes(skin.vertices, skin.faces, shell, count)
+        within = [((low > box[0]) & (high < box[1])).all(axis=1) for box in boxes]
+        small &= np.any(within, axis=0)
+    return Mesh(skin.vertices, skin.faces[~small[shell]]).compact()
+
+
 @dataclass(frozen=True, eq=False)
 class _NewSkin:
     """The skin drawn anew in a box and its collar; without faces if nothing is there.
@@ -326,15 +341,8 @@ class _NewSkin:
     def sound(self, inset: float, thin: bool) -> Mesh:
         """Drawn in at the rim of the zone, without crossings or specks, with fewer triangles."""
         sharp, mean = (self._drawn_in(at, inset * self.step) for at in (self.sharp, self.mean))
-        skin = self._without_specks(without_crossings(sharp, mean, self.faces))
+        skin = _without_specks(without_crossings(sharp, mean, self.faces), self.step)
         return fewer(skin, self.step / _FINER) if thin and len(skin.faces) else skin
-
-    def _without_specks(self, skin: Mesh) -> Mesh:
-        """What is not much larger than a voxel is no part of a solid but a stray face."""
-        shell, count = Topology(skin).shells
-        volume, _ = shell_sums(skin.vertices, skin.faces, shell, count)
-        large = np.abs(volume[shell]) > (_SPECK * self.step) ** 3
-        return Mesh(skin.vertices, skin.faces[large]).compact()
 
     def _drawn_in(self, points: Array, inset: float) -> Array:
         """Points of the skin, at the rim of the zone drawn below the surface as it was."""
