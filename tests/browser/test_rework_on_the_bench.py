@@ -52,8 +52,8 @@ def test_refined_where_it_was_picked_then_reduced_and_compared(page, tmp_path) -
     page.reads("At a detail size of", PANEL)
     page.press("Recast a region", "form")
     page.until(lambda: page.all("[data-revision='3'][aria-pressed=true]"))
-    page.key(".")
     page.reads("the rest kept", "[data-testid=account]")
+    page.key(".")
     page.in_state("closed", "tight")
 
     # beside each other, and turned together

@@ -74,6 +74,16 @@ def corners_round(faces: Array, count: int) -> tuple[Array, Array, Array]:
     return first, last, following
 
 
+@nb.njit(cache=True)
+def _others(faces: Array, f: int, k: int) -> tuple[int, int]:
+    """The corners of a face after its corner k, in turn."""
+    if k == 0:
+        return faces[f, 1], faces[f, 2]
+    if k == 1:
+        return faces[f, 2], faces[f, 0]
+    return faces[f, 0], faces[f, 1]
+
+
 @nb.njit(cache=True, parallel=True)
 def at_odd_edges(faces: Array, first: Array, following: Array) -> Array:
     """Whether each vertex is at an edge that has not just two faces running against each other."""
@@ -84,13 +94,13 @@ def at_odd_edges(faces: Array, first: Array, following: Array) -> Array:
             f = corner // 3
             k = corner - 3 * f
             # the edge that leaves here, and the one that comes in
-            v, w = faces[f, (k + 1) % 3], faces[f, (k + 2) % 3]
+            v, w = _others(faces, f, k)
             out = back = 0
             other = first[u]
             while other >= 0:
                 g = other // 3
                 j = other - 3 * g
-                on, off = faces[g, (j + 1) % 3], faces[g, (j + 2) % 3]
+                on, off = _others(faces, g, j)
                 out += (on == v) + 8 * (off == v)
                 back += (off == w) + 8 * (on == w)
                 other = following[other]
@@ -182,7 +192,7 @@ def _keeps_shape(
     while corner >= 0:
         f = corner // 3
         if alive[f]:
-            a, b = faces[f, (corner + 1 - 3 * f) % 3], faces[f, (corner + 2 - 3 * f) % 3]
+            a, b = _others(faces, f, corner - 3 * f)
             if a != v and b != v:
                 ax, ay, az = vertices[a, 0], vertices[a, 1], vertices[a, 2]
                 ex, ey, ez = vertices[b, 0] - ax, vertices[b, 1] - ay, vertices[b, 2] - az
@@ -193,7 +203,7 @@ def _keeps_shape(
                 was2 = nx * nx + ny * ny + nz * nz
                 now2 = px * px + py * py + pz * pz
                 dot = nx * px + ny * py + nz * pz
-                if dot <= _LEAST_COSINE * np.sqrt(was2 * now2):
+                if dot <= 0.0 or dot * dot <= _LEAST_COSINE * _LEAST_COSINE * was2 * now2:
                     return False
                 side = ex * ex + ey * ey + ez * ez
                 longest = max(
@@ -248,7 +258,7 @@ def _keeps_topology(
         f = corner // 3
         if alive[f]:
             around += 1
-            a, b = faces[f, (corner + 1 - 3 * f) % 3], faces[f, (corner + 2 - 3 * f) % 3]
+            a, b = _others(faces, f, corner - 3 * f)
             if block[a] != mine or block[b] != mine:
                 return False
             seen[a] = seen[b] = stamp
@@ -266,8 +276,7 @@ def _keeps_topology(
         f = corner // 3
         if alive[f]:
             around += 1
-            for k in range(1, 3):
-                a = faces[f, (corner + k - 3 * f) % 3]
+            for a in _others(faces, f, corner - 3 * f):
                 if block[a] != mine:
                     return False
                 if a != u and seen[a] == stamp:
@@ -351,7 +360,7 @@ def _work_block(
         while corner >= 0:
             f = corner // 3
             if alive[f]:
-                v = faces[f, (corner + 1 - 3 * f) % 3]
+                v, _ = _others(faces, f, corner - 3 * f)
                 if block[v] != block[u]:
                     lowest = 0.0
                 elif u < v and not (held[u] and held[v]):
@@ -416,7 +425,7 @@ def _work_block(
         corner = first[v]
         while corner >= 0:
             f = corner // 3
-            w = faces[f, (corner + 1 - 3 * f) % 3]
+            w, _ = _others(faces, f, corner - 3 * f)
             least[w] = 0.0
             if block[w] == block[v] and not (held[v] and held[w]):
                 key, off, _, _, _ = _drawn_together(vertices, quadrics, held, middle, v, w)

@@ -10,6 +10,7 @@ from ..examine.finding import counted
 from ..examine.limits import USUAL
 from ..examine.size import STL_FACE, STL_HEAD, stl_bytes
 from ..kernels import collapse
+from ..kernels.screen import number_as_met
 from ..kernels.tree import Tree, morton_codes
 from ..mesh import Array, Mesh
 from ..progress import SILENT, Progress
@@ -79,7 +80,7 @@ def reduce(
     """
     n = len(mesh.faces)
     target = _target(n, triangles, percent, megabytes, deviation)
-    given = _Given.of(mesh.compact(), edges)
+    given = _Given.of(mesh, edges)
     goals = [target]
     while deviation is None and len(goals) < _GOALS:
         goals.append(int(np.sqrt(goals[-1] * n)))
@@ -105,7 +106,7 @@ def drawn_within(mesh: Mesh, deviation: float) -> Mesh | None:
     Mesh or None
         None if it crosses itself, or if `mesh` is not closed and manifold.
     """
-    given = _Given.of(mesh.compact(), False)
+    given = _Given.of(mesh, False)
     if given.held.any():
         return None
     drawn = _drawn(given, given.held, _LEAST_FACES, (_AIM_UNMEASURED * deviation) ** 2, SILENT)
@@ -193,14 +194,9 @@ class _Given:
     @staticmethod
     def of(mesh: Mesh, edges: bool) -> "_Given":
         order = np.argsort(morton_codes(mesh.vertices, mesh.faces), kind="stable")
-        faces = mesh.faces[order]
-        first = np.full(len(mesh.vertices), len(faces), np.int64)
-        np.minimum.at(first, faces.ravel(), np.repeat(np.arange(len(faces)), 3))
-        new = np.argsort(first, kind="stable")
-        place = np.empty(len(new), np.int32)
-        place[new] = np.arange(len(new), dtype=np.int32)
-        vertices = mesh.vertices[new]
-        faces = frozen(place[faces], np.int32)
+        met, numbers = number_as_met(frozen(mesh.faces[order], np.int32), len(mesh.vertices))
+        vertices = mesh.vertices[met]
+        faces = frozen(numbers.reshape(-1, 3), np.int32)
         corners = collapse.corners_round(faces, len(vertices))
         held = collapse.at_odd_edges(faces, corners[0], corners[2])
         if edges:
@@ -280,7 +276,8 @@ def _dealt(vertices: Array, rest: Array, turn: int, n: int) -> tuple[Array, Arra
 
 def _trouble(given: _Given, drawn: _Drawn, deviation: float | None) -> Array:
     """Vertices of the new skin that are to be as they were, by the numbers given."""
-    moved = (drawn.vertices != given.vertices).any(axis=1)
+    x, y, z = (drawn.vertices != given.vertices).T
+    moved = x | y | z
     merged = np.zeros(len(moved), dtype=bool)
     merged[drawn.into[drawn.into != np.arange(len(moved))]] = True
     fresh = (moved | merged)[drawn.faces].any(axis=1)
