@@ -72,6 +72,12 @@ def test_several_zones_at_once() -> None:
     assert_tight_by_referees(outcome.mesh, mesh.volume, 1e-3)
 
 
+def test_a_small_zone_beside_a_large_one() -> None:
+    outcome = recast_zone(box(20), [[10, 10, 10, 6.0], [-10, -10, -10, 0.5]])
+    assert outcome.counts["zones"] == 2
+    assert_tight_by_referees(outcome.mesh, 8000.0, 1e-3)
+
+
 def test_spots_that_meet_are_one_zone() -> None:
     assert len(zones([[0, 0, 0, 2], [10, 0, 0, 2], [3, 0, 0, 2]])) == 2
     # the third joins what lay apart

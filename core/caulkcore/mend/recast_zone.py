@@ -63,7 +63,8 @@ def recast_zone(
     region : sequence of (x, y, z, radius)
         Spots.
     detail : float, optional
-        Size of a voxel, mm; an eightieth of the longest zone by default.
+        Size of a voxel, mm; by default an eightieth of the longest zone, or less where another is
+        small.
     progress : Progress
 
     Raises
@@ -162,15 +163,16 @@ def _meet(a: Array, b: Array) -> bool:
 
 
 def _step(boxes: Array, detail: float | None) -> float:
-    longest = float(np.ptp(boxes, axis=1).max())
-    step = longest / USUAL_VOXELS if detail is None else detail
-    most = float(np.ptp(boxes, axis=1).min()) / _LEAST_VOXELS
-    if step > most:
+    sides = np.ptp(boxes, axis=1)
+    most = float(sides.min()) / _LEAST_VOXELS
+    if detail is None:
+        return min(float(sides.max()) / USUAL_VOXELS, most)
+    if detail > most:
         raise RefusedRemedy(
-            f"A detail size of {length_text(step)} is too coarse for the zone; {length_text(most)} "
-            "is about the most."
+            f"A detail size of {length_text(detail)} is too coarse for the zone; "
+            f"{length_text(most)} is about the most."
         )
-    return step
+    return detail
 
 
 def _reaching_into(mesh: Mesh, boxes: Array) -> Array:
