@@ -40,6 +40,13 @@ class Topology:
         return np.diff(self.starts)
 
     @cached_property
+    def balance(self) -> Array:
+        """How many more faces run each edge from its lower vertex to its higher one, shape (e,)."""
+        ends = self.ends(self.order)
+        way = np.where(ends[:, 0] < ends[:, 1], 1, -1)
+        return np.add.reduceat(way, self.starts[:-1])
+
+    @cached_property
     def partner(self) -> Array:
         """Half-edge across each half-edge; -1 where open, -2 where over-shared; shape (3 m,)."""
         return kernel.across(self.faces, self.order, self.starts)

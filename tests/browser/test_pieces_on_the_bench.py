@@ -84,7 +84,7 @@ def test_a_part_too_large_is_kept_with_a_reason(page, tmp_path) -> None:
     page.in_state("size", "your call")
     page.key("1")
     page.reads("too large to make in one")
-    page.reads("600.0 mm longer than")
+    page.reads("600.0 mm longer than the material takes")
     page.press("Keep this size", "[aria-label=Ledger]")
     page.in_state("size", "waived")
     page.reads("It is made in parts, or elsewhere.")

@@ -27,7 +27,11 @@ def bar(*sides: float) -> Mesh:
         ((12, 150, 12), (SMALL, LONG), None),
         ((45, 28, 28), (SMALL, LONG), "8.0 mm longer than “Short pier” takes, the machine it"),
         ((14, 210, 14), (SMALL, LONG), "10.0 mm longer than “Long pier” takes"),
-        ((14, 350, 14), (SMALL, LONG), "longer than the material takes (300 × 300 × 300 mm)"),
+        (
+            (14, 350, 14),
+            (SMALL, LONG),
+            "50.0 mm longer than the material takes (300 × 300 × 300 mm)",
+        ),
         ((45, 28, 28), (OTHER,), None),
         ((45, 28, 28), (), None),
     ],

@@ -72,9 +72,10 @@ USUAL = Limits()
 def room_for(
     size: Array, most: tuple[float, float, float], machines: Iterable[Machine], process: str
 ) -> tuple[Array, Machine | None]:
-    """The sides that a part may have, ascending, and the machine that sets them.
+    """The sides that a part may have, ascending, and the machine to blame if it is larger.
 
-    Of the process's machines it is the one that the part fits best, and first of all at all.
+    Of the process's machines it is the one that the part fits best, and first of all at all; none
+    if it is larger than the material takes anyway.
 
     Parameters
     ----------
@@ -91,4 +92,5 @@ def room_for(
     ]
     if not rooms:
         return sheet, None
-    return max(rooms, key=lambda room: float((room[0] / np.maximum(wanted, 1e-300)).min()))
+    room, machine = max(rooms, key=lambda one: float((one[0] / np.maximum(wanted, 1e-300)).min()))
+    return room, machine if (wanted <= sheet).all() else None

@@ -133,7 +133,7 @@ def _verdict(
         faults.append(Fault("too-small", "Longest side", longest, sheet.smallest, 1))
     if (size > room).any():
         side = int(np.argmax(size - room))
-        of = f" of {machine.name}" if machine and (size <= np.sort(sheet.largest)).all() else ""
+        of = f" of {machine.name}" if machine else ""
         fault = Fault("too-large", f"Build volume{of}", float(size[side]), float(room[side]), 1)
         faults.append(fault)
     voids = sum(what == VOID for what in pieces.what)

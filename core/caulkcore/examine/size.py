@@ -40,14 +40,14 @@ def _large(mesh: Mesh, limits: Limits) -> Finding | None:
     size = np.sort(mesh.size)
     if (size <= room).all():
         return None
-    if machine is None or (size > np.sort(limits.build_volume)).any():
+    if machine is None:
         sides = limits.build_volume
         by = "the material takes" if limits.process else "the largest machine takes"
     else:
         sides = machine.sides
         by = f"“{machine.name}” takes, the machine it would fit best"
     told = " × ".join(f"{x:g}" for x in sides)
-    over = float((size - room).max())
+    over = float((size - np.sort(sides)).max())
     return _whole(
         mesh,
         "too-large",

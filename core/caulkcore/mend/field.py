@@ -1,6 +1,7 @@
 """Which nodes of a grid lie inside a surface, and where the surface passes between them."""
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 
@@ -182,14 +183,17 @@ class Field:
             np.concatenate([normal[still], fresh.normal]),
         )
 
+    @cached_property
+    def _tree(self) -> Tree:
+        return Tree.of(self.grid.vertices, self._faces)
+
     def _air_within(self, reach: float) -> tuple[Array, Array]:
         """Nodes outside within reach of the surface and those beside them, and how far they are."""
-        tree = Tree.of(self.grid.vertices, self._faces)
         ends = np.concatenate([self.edges.edge // 3, self._beyond(self.edges.edge)])
         front = different(*numbered(ends[~self.inside(ends)]))
         known, away = [front], []
         while len(front):
-            away.append(tree.nearest(self._at(front))[0])
+            away.append(self._tree.nearest(self._at(front))[0])
             wider = self._beside(front[away[-1] < reach])
             every = np.concatenate([*known, wider[~self.inside(wider)]])
             front = different(*numbered(every))[sum(map(len, known)) :]
@@ -208,7 +212,7 @@ class Field:
         # where the solid itself is nearer than a step to what lies beyond the reach
         solid = self._beside(air[beyond])
         solid = solid[self.inside(solid)]
-        own, _ = Tree.of(self.grid.vertices, self._faces).nearest(self._at(solid))
+        own, _ = self._tree.nearest(self._at(solid))
         nodes = np.concatenate([air, solid])
         signed = np.concatenate([away, -own])
         low = np.concatenate([within, solid])
@@ -252,7 +256,4 @@ class Field:
 
 def _is_closed(vertices: Array, faces: Array) -> bool:
     """Whether at each edge as many faces run one way as the other."""
-    topology = Topology(Mesh(vertices, faces))
-    ends = topology.ends(topology.order)
-    way = np.where(ends[:, 0] < ends[:, 1], 1, -1)
-    return not np.add.reduceat(way, topology.starts[:-1]).any()
+    return not Topology(Mesh(vertices, faces)).balance.any()

@@ -17,6 +17,7 @@ from ..units import GIVEN, UnitGuess
 from .account import Account
 from .operations import operation, run_operation
 from .outcome import Outcome
+from .recast_zone import reaching_into
 from .rounding import as_delivered
 
 SEQUENCE = (  # for *Closed*; what crosses is arranged when all is closed
@@ -387,16 +388,16 @@ def _spots_round(mesh: Mesh, places: Sequence[Place]) -> list[list[float]] | Non
     """A spot round each of some places; None if they are not small against the mesh."""
     if len(places) > _MOST_ZONES or any(place.stands_for > 1 for place in places):
         return None
-    corners = mesh.vertices[mesh.faces]
-    spots, share = [], np.zeros(len(mesh.faces), dtype=bool)
+    spots = []
     for place in places:
         middle = (place.low + place.high) / 2
         reach = _ROUND * float((place.high - place.low).max()) / 2
         reach = max(reach, _LEAST_ROUND * float(mesh.size.max()))
         spots.append([*middle.tolist(), reach])
-        share |= (
-            (corners.min(axis=1) <= middle + reach) & (corners.max(axis=1) >= middle - reach)
-        ).all(axis=1)
+    given = np.array(spots)
+    share = reaching_into(
+        mesh, np.stack([given[:, :3] - given[:, 3:], given[:, :3] + given[:, 3:]], axis=1)
+    )
     areas = face_areas(mesh.vertices, mesh.faces)
     whole = float(areas.sum())
     meant = min(float(areas[share].sum()), sum(24 * reach**2 for *_, reach in spots))

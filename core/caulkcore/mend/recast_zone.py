@@ -44,6 +44,10 @@ _ODD = 1.0137
 # Zones are a little larger than asked for, so that their sides lie in no face of a CAD model.
 
 
+Rim = tuple[Array, Array, Array, Array]
+"""Numbers of points, the share by which each is drawn in, the surface's nearest points, normals."""
+
+
 def recast_zone(
     mesh: Mesh,
     region: Spots | None = None,
@@ -73,8 +77,6 @@ def recast_zone(
         Without spots, if the voxels would be too many or too few, or if the skin is not closed
         outside the zone or crosses there.
     """
-    if not region:
-        raise RefusedRemedy("Pick where: the whole has a recast of its own.")
     outer = zones(region)
     step = _step(outer, detail)
     some, rest = _touched(mesh, outer)
@@ -136,15 +138,21 @@ def _united(outside: Mesh | None, skins: "list[_NewSkin]") -> Mesh:
 
 def cost(measures: Measures, region: Spots | None = None, detail: float | None = None) -> Cost:
     """What `recast_zone` will take."""
-    if not region:
-        raise RefusedRemedy("Pick where on the model.")
     step = _step(zones(region), detail)
     area = region_area(measures, region)
     return Cost(seconds(area, step, False), gigabytes(area, step), detail=step)
 
 
-def zones(region: Spots) -> Array:
-    """Boxes round spots, low corner and high, shape (k, 2, 3); those that would meet are one."""
+def zones(region: Spots | None) -> Array:
+    """Boxes round spots, low corner and high, shape (k, 2, 3); those that would meet are one.
+
+    Raises
+    ------
+    RefusedRemedy
+        Without spots.
+    """
+    if not region:
+        raise RefusedRemedy("Pick where on the model.")
     given = np.asarray(region, dtype=np.float64)
     reach = _ODD * given[:, 3:]
     boxes: list[Array] = []
@@ -175,8 +183,8 @@ def _step(boxes: Array, detail: float | None) -> float:
     return detail
 
 
-def _reaching_into(mesh: Mesh, boxes: Array) -> Array:
-    """Faces that reach into one of the boxes, or nearly."""
+def reaching_into(mesh: Mesh, boxes: Array) -> Array:
+    """Whether the box round each face meets one of some boxes, shape (m,)."""
     low, high = _extents(mesh)
     near = np.zeros(len(mesh.faces), dtype=bool)
     for box in boxes:
@@ -198,7 +206,7 @@ def _refuse_crossings(mesh: Mesh, boxes: Array) -> None:
     for box in boxes:
         within |= ((ends >= box[0]) & (ends <= box[1])).all(axis=1)
     # what lies on each other in one plane has no curve
-    flat = pairs[~_reaching_into(mesh, boxes)[pairs].any(axis=1)]
+    flat = pairs[~reaching_into(mesh, boxes)[pairs].any(axis=1)]
     if not within.all() or len(flat):
         at = ends[~within][0] if not within.all() else mesh.vertices[mesh.faces[flat[0, 0], 0]]
         raise RefusedRemedy(
@@ -209,7 +217,7 @@ def _refuse_crossings(mesh: Mesh, boxes: Array) -> None:
 
 def _touched(mesh: Mesh, boxes: Array) -> tuple[Mesh, Mesh]:
     """The pieces that reach into a box, and all others."""
-    near = _reaching_into(mesh, boxes)
+    near = reaching_into(mesh, boxes)
     shell, count = Topology(mesh).shells
     mine = np.zeros(count, dtype=bool)
     mine[shell[near]] = True
@@ -239,10 +247,12 @@ def _extents(mesh: Mesh) -> tuple[Array, Array]:
 def _wholly_within(mesh: Mesh, boxes: Array) -> Array:
     """Faces that lie within one of the boxes."""
     low, high = _extents(mesh)
-    within = np.zeros(len(mesh.faces), dtype=bool)
-    for box in boxes:
-        within |= ((low > box[0]) & (high < box[1])).all(axis=1)
-    return within
+    return _within_one(low, high, boxes)
+
+
+def _within_one(low: Array, high: Array, boxes: Array) -> Array:
+    """Whether each extent lies within one of the boxes."""
+    return np.any([((low > box[0]) & (high < box[1])).all(axis=1) for box in boxes], axis=0)
 
 
 def _cut_out(mesh: Mesh, gone: Array, boxes: Array) -> Mesh | None:
@@ -257,7 +267,10 @@ def _cut_out(mesh: Mesh, gone: Array, boxes: Array) -> Mesh | None:
     if not len(kept):
         return None
     kept = kept[have_area(mesh.vertices, frozen(kept, np.int32))]
-    low, high, more = _unbalanced(kept)
+    topology = Topology(Mesh(mesh.vertices, kept))
+    odd = topology.balance != 0
+    low, high = np.sort(topology.edges_where(odd), axis=1).T
+    more = topology.balance[odd]
     tips = boxes.mean(axis=1)
     box_of = np.full(len(low), -1)
     for i, box in enumerate(boxes):
@@ -281,18 +294,6 @@ def _cut_out(mesh: Mesh, gone: Array, boxes: Array) -> Mesh | None:
         raise RefusedRemedy(f"The zone could not be cut out: {problem}") from problem
 
 
-def _unbalanced(faces: Array) -> tuple[Array, Array, Array]:
-    """Edges that more faces run one way than the other: their ends, and how many more from the
-    lower to the higher."""
-    ends = faces[:, [0, 1, 1, 2, 2, 0]].reshape(-1, 2).astype(np.int64)
-    way = np.where(ends[:, 0] < ends[:, 1], 1, -1)
-    key = ends.min(axis=1) << 32 | ends.max(axis=1)
-    key, which = np.unique(key, return_inverse=True)
-    net = np.bincount(which, way).astype(int)
-    odd = net != 0
-    return key[odd] >> 32, key[odd] & 0xFFFFFFFF, net[odd]
-
-
 def _without_specks(skin: Mesh, step: float, boxes: Array | None = None) -> Mesh:
     """A skin without what is not much larger than a voxel: stray faces, and what a seam encloses.
 
@@ -303,8 +304,7 @@ def _without_specks(skin: Mesh, step: float, boxes: Array | None = None) -> Mesh
     small = np.abs(volume) <= (_SPECK * step) ** 3
     if boxes is not None:
         low, high = shell_boxes(skin.vertices, skin.faces, shell, count)
-        within = [((low > box[0]) & (high < box[1])).all(axis=1) for box in boxes]
-        small &= np.any(within, axis=0)
+        small &= _within_one(low, high, boxes)
     return Mesh(skin.vertices, skin.faces[~small[shell]]).compact()
 
 
@@ -342,28 +342,36 @@ class _NewSkin:
 
     def sound(self, inset: float, thin: bool) -> Mesh:
         """Drawn in at the rim of the zone, without crossings or specks, with fewer triangles."""
-        sharp, mean = (self._drawn_in(at, inset * self.step) for at in (self.sharp, self.mean))
+        sharp, mean = (
+            self._drawn_in(points, rim, inset * self.step)
+            for points, rim in zip((self.sharp, self.mean), self._rims, strict=True)
+        )
         skin = _without_specks(without_crossings(sharp, mean, self.faces), self.step)
         return fewer(skin, self.step / _FINER) if thin and len(skin.faces) else skin
 
-    def _drawn_in(self, points: Array, inset: float) -> Array:
-        """Points of the skin, at the rim of the zone drawn below the surface as it was."""
+    def _drawn_in(self, points: Array, rim: Rim, inset: float) -> Array:
+        """Points of the skin, those at the rim drawn below the surface as it was."""
+        some, share, feet, normals = rim
+        out = points.copy()
+        out[some] += share[:, None] * (feet - inset * normals - points[some])
+        return as_float32(out)
+
+    @cached_property
+    def _rims(self) -> tuple[Rim, Rim]:
+        """What lies at the rim of the zone, of the sharp points and of the mean ones."""
+        return self._rim(self.sharp), self._rim(self.mean)
+
+    def _rim(self, points: Array) -> Rim:
         depth = np.minimum(points - self.box[0], self.box[1] - points).min(axis=1)
         share = np.clip(1.0 - depth / (_FADE * self.step), 0.0, 1.0)
         some = np.flatnonzero(share > 0)
-        distance, face = self._tree.nearest(points[some])
+        tree = Tree.of(self.mesh.vertices, self.mesh.faces)
+        distance, face = tree.nearest(points[some])
         near = distance < self.step
         some, face = some[near], face[near]
-        at = self._tree.feet(points[some], face)
         normals = np.zeros_like(points)
         crosses = face_crosses(points, self.faces)
         for k in range(3):
             np.add.at(normals, self.faces[:, k], crosses)
         normals /= np.maximum(np.linalg.norm(normals, axis=1, keepdims=True), 1e-300)
-        out = points.copy()
-        out[some] += share[some, None] * (at - inset * normals[some] - points[some])
-        return as_float32(out)
-
-    @cached_property
-    def _tree(self) -> Tree:
-        return Tree.of(self.mesh.vertices, self.mesh.faces)
+        return some, share[some], tree.feet(points[some], face), normals[some]
