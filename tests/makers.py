@@ -154,3 +154,34 @@ def hostile_files(folder: Path) -> dict[str, tuple[Path, str]]:
         path.write_bytes(data)
         made[what] = (path, word)
     return made
+
+
+def random_mesh(kind: int, rng: np.random.Generator) -> Mesh:
+    """Meshes in which much crosses, touches, folds and coincides."""
+    if kind == 0:
+        part = sphere(15, 2)
+        mesh = breakers.soup(
+            sphere(20, 2), Mesh(part.vertices + rng.normal(size=3) * 10, part.faces)
+        )
+    elif kind == 1:
+        mesh = Mesh(rng.normal(size=(40, 3)), _picks(rng, 40))
+    elif kind == 2:
+        mesh = Mesh(rng.integers(0, 4, size=(64, 3)).astype(float), _picks(rng, 64))
+    elif kind == 3:
+        ball = sphere(20, 3)
+        mesh = Mesh(ball.vertices + rng.normal(size=ball.vertices.shape) * 1.2, ball.faces)
+    elif kind == 4:
+        mesh = breakers.soup(box(), box(10, tuple(rng.integers(0, 11, 3).astype(float))))
+    else:
+        points = sphere(20, 2).vertices.copy()
+        points = np.round((points + rng.normal(size=points.shape) * 3) / 5) * 5
+        mesh = Mesh(points, sphere(20, 2).faces)
+    mesh = breakers.soup(mesh)
+    sides = mesh.vertices[mesh.faces[:, 1:]] - mesh.vertices[mesh.faces[:, :1]]
+    faces = mesh.faces[np.linalg.norm(np.cross(sides[:, 0], sides[:, 1]), axis=1) > 1e-9]
+    _, first = np.unique(np.sort(faces, axis=1), axis=0, return_index=True)
+    return Mesh(mesh.vertices, faces[np.sort(first)])
+
+
+def _picks(rng: np.random.Generator, n: int) -> np.ndarray:
+    return np.array([rng.choice(n, 3, replace=False) for _ in range(60)])

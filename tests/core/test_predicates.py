@@ -5,7 +5,7 @@ from itertools import combinations
 
 import numpy as np
 import pytest
-from caulkcore.kernels.crossings import triangles_meet
+from caulkcore.kernels.meeting import triangles_meet
 from caulkcore.kernels.predicates import orient2d, orient3d
 from hypothesis import given, settings
 from hypothesis import strategies as st

@@ -16,7 +16,7 @@ from harbour.orders import _seal
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from igl.copyleft.cgal import remesh_self_intersections
-from makers import SOUND, assert_tight_by_referees, box, sound, sphere
+from makers import SOUND, assert_tight_by_referees, box, random_mesh, sound, sphere
 
 _ROUND = st.integers(-3, 3).map(float)
 _ANY = st.floats(-1e6, 1e6, allow_subnormal=False).filter(lambda x: x == 0 or abs(x) > 1e-6)
@@ -48,35 +48,6 @@ def test_signs_are_those_of_exact_arithmetic(numbers, share: float) -> None:
             - (flat[0][1] - flat[3][1]) * (flat[1][0] - flat[3][0])
         )
         assert orient2d(points, 0, 1, 3, 0, 1) == turn
-
-
-def random_mesh(kind: int, rng: np.random.Generator) -> Mesh:
-    """Meshes in which much crosses, touches, folds and coincides."""
-    if kind == 0:
-        part = sphere(15, 2)
-        mesh = b.soup(sphere(20, 2), Mesh(part.vertices + rng.normal(size=3) * 10, part.faces))
-    elif kind == 1:
-        mesh = Mesh(rng.normal(size=(40, 3)), _picks(rng, 40))
-    elif kind == 2:
-        mesh = Mesh(rng.integers(0, 4, size=(64, 3)).astype(float), _picks(rng, 64))
-    elif kind == 3:
-        ball = sphere(20, 3)
-        mesh = Mesh(ball.vertices + rng.normal(size=ball.vertices.shape) * 1.2, ball.faces)
-    elif kind == 4:
-        mesh = b.soup(box(), box(10, tuple(rng.integers(0, 11, 3).astype(float))))
-    else:
-        points = sphere(20, 2).vertices.copy()
-        points = np.round((points + rng.normal(size=points.shape) * 3) / 5) * 5
-        mesh = Mesh(points, sphere(20, 2).faces)
-    mesh = b.soup(mesh)
-    sides = mesh.vertices[mesh.faces[:, 1:]] - mesh.vertices[mesh.faces[:, :1]]
-    faces = mesh.faces[np.linalg.norm(np.cross(sides[:, 0], sides[:, 1]), axis=1) > 1e-9]
-    _, first = np.unique(np.sort(faces, axis=1), axis=0, return_index=True)
-    return Mesh(mesh.vertices, faces[np.sort(first)])
-
-
-def _picks(rng: np.random.Generator, n: int) -> np.ndarray:
-    return np.array([rng.choice(n, 3, replace=False) for _ in range(60)])
 
 
 @pytest.mark.parametrize("kind", range(6))

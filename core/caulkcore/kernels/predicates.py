@@ -12,7 +12,7 @@ from ..arrays import Array
 
 _SPLIT = 134217729.0
 _FILTER_3D = 7.7715611723761027e-16
-_FILTER_2D = 3.3306690738754716e-16
+FILTER_2D = 3.3306690738754716e-16
 _FILTER_DOUBLED = 2.0**-98
 
 
@@ -202,7 +202,7 @@ def orient2d(p: Array, a: int, b: int, c: int, i: int, j: int) -> int:
     vx, vy = p[a, j] - p[c, j], p[b, i] - p[c, i]
     left, right = ux * uy, vx * vy
     det = left - right
-    bound = _FILTER_2D * (abs(left) + abs(right))
+    bound = FILTER_2D * (abs(left) + abs(right))
     if det > bound:
         return 1
     if -det > bound:

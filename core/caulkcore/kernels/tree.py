@@ -5,11 +5,12 @@ complete binary tree in one array, so that building is two linear passes and a s
 """
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import numba as nb
 import numpy as np
 
-from ..arrays import Array, frozen
+from ..arrays import Array, extent_of, frozen
 
 _LEAF = 4
 _RUN = 256
@@ -39,12 +40,12 @@ def _codes(vertices: Array, faces: Array, low: Array, scale: Array) -> Array:
     return codes
 
 
-@nb.njit(cache=True)
+@nb.njit(cache=True, parallel=True)
 def _boxes(vertices: Array, faces: Array, order: Array, leaves: int) -> Array:
     boxes = np.empty((2 * leaves, 6))
     boxes[:, :3] = np.inf
     boxes[:, 3:] = -np.inf
-    for leaf in range(leaves):
+    for leaf in nb.prange(leaves):
         box = boxes[leaves + leaf]
         for i in range(leaf * _LEAF, min((leaf + 1) * _LEAF, len(order))):
             for c in range(3):
@@ -62,9 +63,8 @@ def _boxes(vertices: Array, faces: Array, order: Array, leaves: int) -> Array:
 def morton_codes(vertices: Array, faces: Array) -> Array:
     """Place of each face's middle along a Morton curve through the box of the vertices."""
     vertices, faces = frozen(vertices, np.float64), frozen(faces, np.int32)
-    low = vertices.min(axis=0)
-    extent = np.maximum(vertices.max(axis=0) - low, 1e-300)
-    return _codes(vertices, faces, low, 2097151.0 / extent)
+    low, extent = extent_of(vertices)
+    return _codes(vertices, faces, low, 2097151.0 / np.maximum(extent, 1e-300))
 
 
 @dataclass(frozen=True, eq=False)
@@ -77,24 +77,29 @@ class Tree:
         The mesh.
     order : ndarray, shape (m,), int64
         Faces in the order of the leaves.
-    boxes : ndarray, shape (2 leaves, 6), float64
-        Box of each node, low corner then high; node 1 is the root, the last half the leaves.
     """
 
     vertices: Array
     faces: Array
     order: Array
-    boxes: Array
 
     @staticmethod
     def of(vertices: Array, faces: Array) -> "Tree":
         """Build the tree over `faces`, at least one."""
         vertices, faces = frozen(vertices, np.float64), frozen(faces, np.int32)
         order = np.argsort(morton_codes(vertices, faces), kind="stable")
+        return Tree(vertices, faces, order)
+
+    @cached_property
+    def boxes(self) -> Array:
+        """Box of each node, low corner then high, shape (2 leaves, 6), float64.
+
+        Node 1 is the root, the last half are the leaves.
+        """
         leaves = 1
-        while leaves * _LEAF < len(faces):
+        while leaves * _LEAF < len(self.faces):
             leaves *= 2
-        return Tree(vertices, faces, order, _boxes(vertices, faces, order, leaves))
+        return _boxes(self.vertices, self.faces, self.order, leaves)
 
     def nearest(self, points: Array) -> tuple[Array, Array]:
         """Distance from each point to the surface, and the nearest face."""
