@@ -5,7 +5,7 @@ from functools import cached_property
 
 import numpy as np
 
-from .arrays import Array
+from .arrays import Array, bounds_of
 from .kernels.faces import total_sums
 
 __all__ = ["Array", "Mesh", "face_areas", "face_crosses", "face_normals"]
@@ -39,8 +39,8 @@ class Mesh:
         """Least and greatest corner of the vertices in use, shape (2, 3)."""
         if not len(self.faces):
             return np.zeros((2, 3))
-        used = self.vertices[np.unique(self.faces)] if self._has_strays() else self.vertices
-        return np.array([used.min(axis=0), used.max(axis=0)])
+        used = self.vertices[np.unique(self.faces)] if self._has_strays else self.vertices
+        return bounds_of(used)
 
     @property
     def size(self) -> Array:
@@ -70,6 +70,7 @@ class Mesh:
         """
         return float(self._sums[0])
 
+    @cached_property
     def _has_strays(self) -> bool:
         seen = np.zeros(len(self.vertices), dtype=bool)
         seen[self.faces.ravel()] = True
@@ -81,7 +82,7 @@ class Mesh:
 
     def compact(self) -> "Mesh":
         """The mesh without unused vertices, in the same order; itself if there are none."""
-        if not self._has_strays():
+        if not self._has_strays:
             return self
         seen = np.zeros(len(self.vertices), dtype=bool)
         seen[self.faces.ravel()] = True

@@ -123,11 +123,11 @@ def make_source(
         raise RefusedInput("The file holds no triangles.")
     if count > MAX_TRIANGLES:
         raise RefusedInput(f"The file holds {count:,} triangles; the limit is {MAX_TRIANGLES:,}.")
-    # NaN fails the comparison too
-    bad = ~(np.abs(corners) <= MAX_COORDINATE).all(axis=1)
-    if faces is None:
-        faces = np.arange(count * 3, dtype=np.int32).reshape(-1, 3)
-    if bad.any():
+    # NaN fails the comparisons too
+    if not (corners.min() >= -MAX_COORDINATE and corners.max() <= MAX_COORDINATE):
+        bad = ~(np.abs(corners) <= MAX_COORDINATE).all(axis=1)
+        if faces is None:
+            faces = np.arange(count * 3, dtype=np.int32).reshape(-1, 3)
         keep = ~bad[faces].any(axis=1)
         if not keep.any():
             raise RefusedInput(
@@ -143,7 +143,7 @@ def make_source(
         labels = (labels[0], labels[1][keep]) if labels is not None else None
         corners = np.where(bad[:, None], corners.dtype.type(0), corners)
     vertices, index = weld(corners)
-    mesh = Mesh(vertices, index[faces]).compact()
+    mesh = Mesh(vertices, index[: 3 * count] if faces is None else index[faces]).compact()
     if not mesh.diagonal > 0:
         raise RefusedInput("All the file's points coincide; there is nothing to print.")
     named = None if labels is None else Labels.of(*labels)

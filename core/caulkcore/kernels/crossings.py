@@ -11,7 +11,7 @@ do. An empty box begins beyond the last cell.
 import numba as nb
 import numpy as np
 
-from ..arrays import Array, extent_of
+from ..arrays import Array, bounds_of
 from .fans import spread_fans
 from .meeting import triangles_meet
 from .tree import Tree
@@ -190,8 +190,8 @@ def crossing_pairs(tree: Tree, skip: Array, fresh: Array | None = None) -> Array
         Each pair once, lower face first, sorted.
     """
     points, faces = _renumbered(tree.order, tree.faces, tree.vertices)
-    low, extent = extent_of(points)
-    above = [_face_boxes(points, faces, low, _CELLS / np.maximum(extent, 1e-300))]
+    low, high = bounds_of(points)
+    above = [_face_boxes(points, faces, low, _CELLS / np.maximum(high - low, 1e-300))]
     while len(above) < 2 or len(above[-1]) > 1:
         above.append(_boxes_above(above[-1]))
     used = len(above[0])

@@ -10,7 +10,7 @@ from functools import cached_property
 import numba as nb
 import numpy as np
 
-from ..arrays import Array, extent_of, frozen
+from ..arrays import Array, bounds_of, frozen
 
 _LEAF = 4
 _RUN = 256
@@ -63,8 +63,8 @@ def _boxes(vertices: Array, faces: Array, order: Array, leaves: int) -> Array:
 def morton_codes(vertices: Array, faces: Array) -> Array:
     """Place of each face's middle along a Morton curve through the box of the vertices."""
     vertices, faces = frozen(vertices, np.float64), frozen(faces, np.int32)
-    low, extent = extent_of(vertices)
-    return _codes(vertices, faces, low, 2097151.0 / np.maximum(extent, 1e-300))
+    low, high = bounds_of(vertices)
+    return _codes(vertices, faces, low, 2097151.0 / np.maximum(high - low, 1e-300))
 
 
 @dataclass(frozen=True, eq=False)

@@ -6,6 +6,13 @@ import numpy as np
 from ..arrays import Array
 
 
+@nb.njit(cache=True, inline="always")
+def _word(bits: Array, i: int, k: int) -> int:
+    """A coordinate's bits; those of zero for minus zero, whose only bit is the sign."""
+    word = np.uint64(bits[i, k])
+    return word if word != np.uint64(1) << np.uint64(8 * bits.itemsize - 1) else np.uint64(0)
+
+
 @nb.njit(cache=True)
 def _weld(bits: Array, index: Array, first: Array) -> int:
     n = len(bits)
@@ -16,7 +23,7 @@ def _weld(bits: Array, index: Array, first: Array) -> int:
     table = np.full(size, -1, dtype=np.int32)
     found = 0
     for i in range(n):
-        x, y, z = np.uint64(bits[i, 0]), np.uint64(bits[i, 1]), np.uint64(bits[i, 2])
+        x, y, z = _word(bits, i, 0), _word(bits, i, 1), _word(bits, i, 2)
         h = x * np.uint64(0x9E3779B97F4A7C15)
         h ^= h >> np.uint64(29)
         h = (h + y) * np.uint64(0xBF58476D1CE4E5B9)
@@ -33,7 +40,7 @@ def _weld(bits: Array, index: Array, first: Array) -> int:
                 found += 1
                 break
             j = first[known]
-            if bits[j, 0] == x and bits[j, 1] == y and bits[j, 2] == z:
+            if _word(bits, j, 0) == x and _word(bits, j, 1) == y and _word(bits, j, 2) == z:
                 index[i] = known
                 break
             slot = (slot + np.uint64(1)) & mask
@@ -55,9 +62,9 @@ def weld(corners: Array) -> tuple[Array, Array]:
     index : ndarray, shape (n,), int32
         ``vertices[index]`` equals `corners`.
     """
-    corners = np.ascontiguousarray(corners + corners.dtype.type(0))
+    corners = np.ascontiguousarray(corners)
     bits = corners.view(np.uint32 if corners.dtype == np.float32 else np.uint64)
     index = np.empty(len(corners), dtype=np.int32)
     first = np.empty(len(corners), dtype=np.int32)
     found = _weld(bits, index, first)
-    return corners[first[:found]], index
+    return corners[first[:found]] + corners.dtype.type(0), index
