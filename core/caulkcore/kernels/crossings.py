@@ -17,7 +17,7 @@ from .meeting import triangles_meet
 from .tree import Tree
 
 _WIDE = 8
-_INLINE = 8
+_INLINE = 16
 _CHUNK = 64
 _CELLS = float(2**20 - 2)
 _FIELD = np.uint64(2**20 - 1)
@@ -45,9 +45,8 @@ def _renumbered(order: Array, faces: Array, vertices: Array) -> tuple[Array, Arr
 
 
 @nb.njit(cache=True, parallel=True)
-def _face_boxes(p: Array, faces: Array, low: Array, scale: Array) -> Array:
+def _put_face_boxes(p: Array, faces: Array, low: Array, scale: Array, boxes: Array) -> None:
     """Low and high corners of the faces' boxes, by blocks, shape (blocks, 2, 8), uint64."""
-    boxes = np.empty(((len(faces) + _WIDE - 1) // _WIDE, 2, _WIDE), dtype=np.uint64)
     for b in nb.prange(len(boxes)):
         for i in range(_WIDE):
             f = _WIDE * b + i
@@ -62,13 +61,11 @@ def _face_boxes(p: Array, faces: Array, low: Array, scale: Array) -> Array:
                 bottom |= np.uint64(first) << np.uint64(21 * k)
                 top |= np.uint64(last) << np.uint64(21 * k)
             boxes[b, 0, i], boxes[b, 1, i] = bottom, top
-    return boxes
 
 
 @nb.njit(cache=True)
-def _boxes_above(boxes: Array) -> Array:
+def _put_boxes_above(boxes: Array, out: Array) -> None:
     """Boxes round each block, themselves in blocks."""
-    out = np.empty(((len(boxes) + _WIDE - 1) // _WIDE, 2, _WIDE), dtype=np.uint64)
     out[:, 0] = _BEYOND
     out[:, 1] = 0
     for b in range(len(boxes)):
@@ -82,7 +79,21 @@ def _boxes_above(boxes: Array) -> Array:
             bottom |= first << shift
             top |= last << shift
         out[b // _WIDE, 0, b % _WIDE], out[b // _WIDE, 1, b % _WIDE] = bottom, top
-    return out
+
+
+def _all_boxes(points: Array, faces: Array) -> tuple[Array, Array]:
+    """Boxes of the faces, of the blocks and so on up to one block, and where each level begins."""
+    sizes = [(len(faces) + _WIDE - 1) // _WIDE]
+    while len(sizes) < 2 or sizes[-1] > 1:
+        sizes.append((sizes[-1] + _WIDE - 1) // _WIDE)
+    levels = np.cumsum([0, *sizes])
+    boxes = np.empty((levels[-1], 2, _WIDE), dtype=np.uint64)
+    low, high = bounds_of(points)
+    scale = _CELLS / np.maximum(high - low, 1e-300)
+    _put_face_boxes(points, faces, low, scale, boxes[: sizes[0]])
+    for below, own, end in zip(levels, levels[1:], levels[2:], strict=False):
+        _put_boxes_above(boxes[below:own], boxes[own:end])
+    return boxes, levels[:-1]
 
 
 @nb.njit(cache=True, inline="always")
@@ -94,52 +105,57 @@ def _overlap(low: int, high: int, other_low: int, other_high: int) -> bool:
 @nb.njit(cache=True)
 def _block_pairs(  # type: ignore[no-untyped-def]
     block: int, p: Array, faces: Array, spread: Array, skip: Array, fresh: Array, boxes: Array,
-    levels: Array, stack: Array, room: Array,
+    levels: Array, scratch: Array, room: Array,
 ):  # fmt: skip
     """Pairs between the faces of one block and those of it and of later ones; stores what fits.
 
     If `fresh` has a mark for each face, only pairs with a marked face count, and each stands with
-    the block of that face, or of its first one.
+    the block of that face, or of its first one. What overlaps is put into lists without branching,
+    since nobody could guess the branches.
     """
-    top_level = len(levels) - 1
+    stack, near, hits = scratch[0], scratch[1], scratch[2]
     own = levels[1] + block // _WIDE
     low, high = boxes[own, 0, block % _WIDE], boxes[own, 1, block % _WIDE]
     some = len(fresh) > 0
     found = 0
-    stack[0, 0], stack[0, 1] = top_level, 0
+    stack[0] = (len(levels) - 1) << 40
     top = 1
     while top > 0:
         top -= 1
-        level, node = stack[top, 0], stack[top, 1]
-        below = boxes[levels[level] + node]
+        level, node = stack[top] >> 40, stack[top] & ((1 << 40) - 1)
+        above = levels[level] + node
         begin = 0 if some else max(0, (block >> (3 * (level - 1))) - _WIDE * node)
         for i in range(begin, _WIDE):
-            if not _overlap(low, high, below[0, i], below[1, i]):
+            its_low, its_high = boxes[above, 0, i], boxes[above, 1, i]
+            if not _overlap(low, high, its_low, its_high):
                 continue
             other = _WIDE * node + i
             if level > 1:
-                stack[top, 0], stack[top, 1] = level - 1, other
+                stack[top] = ((level - 1) << 40) | other
                 top += 1
                 continue
+            nearby = 0
+            for k in range(_WIDE):
+                near[nearby] = k
+                nearby += int(_overlap(low, high, boxes[other, 0, k], boxes[other, 1, k]))
             for j in range(min(_WIDE, len(faces) - _WIDE * block)):
                 x = _WIDE * block + j
                 x_low, x_high = boxes[block, 0, j], boxes[block, 1, j]
-                if not _overlap(x_low, x_high, below[0, i], below[1, i]):
+                if not _overlap(x_low, x_high, its_low, its_high):
                     continue
                 if skip[x] or (some and not fresh[x]):
                     continue
-                near = 0
-                for k in range(_WIDE):
-                    near |= (
-                        int(_overlap(x_low, x_high, boxes[other, 0, k], boxes[other, 1, k])) << k
+                met = 0
+                for n in range(nearby):
+                    k = near[n]
+                    hits[met] = _WIDE * other + k
+                    later = int(hits[met] > x) | int(some)
+                    met += later & int(
+                        _overlap(x_low, x_high, boxes[other, 0, k], boxes[other, 1, k])
                     )
-                if other == block and not some:
-                    near &= ~((2 << j) - 1)
                 a, b, c = faces[x, 0], faces[x, 1], faces[x, 2]
-                for k in range(_WIDE):
-                    if not (near >> k) & 1:
-                        continue
-                    y = _WIDE * other + k
+                for n in range(met):
+                    y = hits[n]
                     d, e, f = faces[y, 0], faces[y, 1], faces[y, 2]
                     if (
                         (spread[a] & ((a == d) | (a == e) | (a == f)))
@@ -163,12 +179,12 @@ def _all_blocks(  # type: ignore[no-untyped-def]
     counts: Array, room: Array,
 ):  # fmt: skip
     for chunk in nb.prange((len(counts) + _CHUNK - 1) // _CHUNK):
-        stack = np.empty((_WIDE * 12, 2), dtype=np.int64)
+        scratch = np.empty((3, _WIDE * 12), dtype=np.int64)
         for b in range(chunk * _CHUNK, min((chunk + 1) * _CHUNK, len(counts))):
             counts[b] = 0
             if len(fresh) == 0 or fresh[b * _WIDE : (b + 1) * _WIDE].any():
                 counts[b] = _block_pairs(
-                    b, p, faces, spread, skip, fresh, boxes, levels, stack, room[b]
+                    b, p, faces, spread, skip, fresh, boxes, levels, scratch, room[b]
                 )
 
 
@@ -190,24 +206,19 @@ def crossing_pairs(tree: Tree, skip: Array, fresh: Array | None = None) -> Array
         Each pair once, lower face first, sorted.
     """
     points, faces = _renumbered(tree.order, tree.faces, tree.vertices)
-    low, high = bounds_of(points)
-    above = [_face_boxes(points, faces, low, _CELLS / np.maximum(high - low, 1e-300))]
-    while len(above) < 2 or len(above[-1]) > 1:
-        above.append(_boxes_above(above[-1]))
-    used = len(above[0])
-    levels = np.cumsum([0, *(len(boxes) for boxes in above[:-1])])
+    boxes, levels = _all_boxes(points, faces)
     marks = np.zeros(0, dtype=bool) if fresh is None else fresh[tree.order]
     spread = spread_fans(points, faces)
-    given = points, faces, spread, skip[tree.order], marks, np.concatenate(above), levels
-    counts = np.empty(used, dtype=np.int64)
-    room = np.empty((used, _INLINE, 2), dtype=np.int32)
+    given = points, faces, spread, skip[tree.order], marks, boxes, levels
+    counts = np.empty(levels[1], dtype=np.int64)
+    room = np.empty((len(counts), _INLINE, 2), dtype=np.int32)
     _all_blocks(*given, counts, room)
     parts = [np.zeros((0, 2), dtype=np.int32)]
-    stack = np.empty((_WIDE * 12, 2), dtype=np.int64)
+    scratch = np.empty((3, _WIDE * 12), dtype=np.int64)
     for block in np.flatnonzero(counts):
         if counts[block] > _INLINE:
             more = np.empty((counts[block], 2), dtype=np.int32)
-            _block_pairs(block, *given, stack, more)
+            _block_pairs(block, *given, scratch, more)
             parts.append(more)
     some = np.flatnonzero((counts > 0) & (counts <= _INLINE))
     parts.append(room[some][np.arange(_INLINE) < counts[some, None]])

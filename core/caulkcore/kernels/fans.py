@@ -6,7 +6,7 @@ import numpy as np
 from ..arrays import Array
 from .predicates import FILTER_2D
 
-_MOST = 32
+_FEW = 32
 _CHUNK = 1024
 
 
@@ -67,35 +67,65 @@ def _is_one_round(before: Array, after: Array, size: int) -> bool:
     return True
 
 
+@nb.njit(cache=True)
+def _is_one_long_round(before: Array, after: Array) -> bool:
+    """As `_is_one_round`, in time that grows with the corners instead of their square."""
+    order = np.argsort(before)
+    before, after = before[order], after[order]
+    at = 0
+    for step in range(len(before)):
+        found = np.searchsorted(before, after[at])
+        if found == len(before) or before[found] != after[at]:
+            return False
+        if (found == 0) != (step == len(before) - 1):
+            return False
+        at = found
+    return True
+
+
+@nb.njit(cache=True)
+def _is_spread(  # type: ignore[no-untyped-def]
+    p: Array, faces: Array, views: Array, v: int, corner: Array, first: int, size: int,
+    before: Array, after: Array,
+):  # fmt: skip
+    seen = np.uint8(63)
+    for i in range(size):
+        f, k = corner[first + i] >> 2, corner[first + i] & 3
+        seen &= views[f]
+        before[i] = faces[f, 1 if k == 0 else (2 if k == 1 else 0)]
+        after[i] = faces[f, 2 if k == 0 else (0 if k == 1 else 1)]
+    if seen == 0:
+        return False
+    way = 0
+    while not (seen >> way) & 1:
+        way += 1
+    # each corner opens by less than half a turn, so it holds the direction of the first
+    # coordinate just where it passes from below the vertex to not below it
+    axis = (way + 2) % 3
+    rounds = 0
+    for i in range(size):
+        one, other = p[before[i], axis] < p[v, axis], p[after[i], axis] < p[v, axis]
+        rounds += (one and not other) if way < 3 else (other and not one)
+    if rounds != 1:
+        return False
+    if size > _FEW:
+        return _is_one_long_round(before, after)
+    return _is_one_round(before, after, size)
+
+
 @nb.njit(cache=True, parallel=True)
 def _spread(p: Array, faces: Array, start: Array, corner: Array, views: Array) -> Array:
     n = len(start) - 1
     out = np.zeros(n, dtype=np.bool_)
     for chunk in nb.prange((n + _CHUNK - 1) // _CHUNK):
-        before, after = np.empty(_MOST, np.int32), np.empty(_MOST, np.int32)
+        before, after = np.empty(_FEW, np.int32), np.empty(_FEW, np.int32)
         for v in range(chunk * _CHUNK, min((chunk + 1) * _CHUNK, n)):
             first, size = start[v], start[v + 1] - start[v]
-            if size < 3 or size > _MOST:
-                continue
-            seen = np.uint8(63)
-            for i in range(size):
-                f, k = corner[first + i] >> 2, corner[first + i] & 3
-                seen &= views[f]
-                before[i] = faces[f, 1 if k == 0 else (2 if k == 1 else 0)]
-                after[i] = faces[f, 2 if k == 0 else (0 if k == 1 else 1)]
-            if seen == 0:
-                continue
-            way = 0
-            while not (seen >> way) & 1:
-                way += 1
-            # each corner opens by less than half a turn, so it holds the direction of the first
-            # coordinate just where it passes from below the vertex to not below it
-            axis = (way + 2) % 3
-            rounds = 0
-            for i in range(size):
-                one, other = p[before[i], axis] < p[v, axis], p[after[i], axis] < p[v, axis]
-                rounds += (one and not other) if way < 3 else (other and not one)
-            out[v] = rounds == 1 and _is_one_round(before, after, size)
+            if size > _FEW:
+                long, long_too = np.empty(size, np.int32), np.empty(size, np.int32)
+                out[v] = _is_spread(p, faces, views, v, corner, first, size, long, long_too)
+            elif size > 2:
+                out[v] = _is_spread(p, faces, views, v, corner, first, size, before, after)
     return out
 
 

@@ -6,7 +6,6 @@ area meet nothing.
 """
 
 import numba as nb
-import numpy as np
 
 from ..arrays import Array
 from .predicates import orient2d, orient3d
@@ -110,16 +109,10 @@ def _segment_meets(p: Array, a: int, b: int, t: Array, sa: int, sb: int) -> bool
 
 
 @nb.njit(cache=True)
-def _sides(p: Array, t: Array, s: Array, out: Array) -> bool:
-    """Sides of s's vertices with respect to t's plane; False if all lie strictly on one."""
-    for k in range(3):
-        out[k] = 0
-        known = s[k] == t[0] or s[k] == t[1] or s[k] == t[2]
-        if not known:
-            out[k] = orient3d(p, t[0], t[1], t[2], s[k])
-    return not (
-        (out[0] > 0 and out[1] > 0 and out[2] > 0) or (out[0] < 0 and out[1] < 0 and out[2] < 0)
-    )
+def _sides(p: Array, t: Array, s: Array) -> tuple[int, int, int]:
+    """Sides of s's vertices with respect to t's plane."""
+    a, b, c = t[0], t[1], t[2]
+    return orient3d(p, a, b, c, s[0]), orient3d(p, a, b, c, s[1]), orient3d(p, a, b, c, s[2])
 
 
 @nb.njit(cache=True)
@@ -153,7 +146,6 @@ def triangles_meet(p: Array, t: Array, s: Array) -> bool:
         i, j = _axes(p, t)
         a, b = t[(ot + 1) % 3], t[(ot + 2) % 3]
         return orient2d(p, a, b, t[ot], i, j) == orient2d(p, a, b, s[os], i, j)
-    side_s, side_t = np.empty(3, np.int64), np.empty(3, np.int64)
     if shared == 1:
         s1, s2 = (as_ + 1) % 3, (as_ + 2) % 3
         a = orient3d(p, t[0], t[1], t[2], s[s1])
@@ -168,9 +160,13 @@ def triangles_meet(p: Array, t: Array, s: Array) -> bool:
         if a == 0 and b == 0:
             return _wedges_meet(p, t, s, at, as_)
         return _segment_meets(p, s[s1], s[s2], t, a, b) or _segment_meets(p, t[t1], t[t2], s, c, d)
-    if not _sides(p, t, s, side_s) or not _sides(p, s, t, side_t):
+    side_s = _sides(p, t, s)
+    if abs(side_s[0] + side_s[1] + side_s[2]) == 3:
         return False
-    if not side_s.any():
+    side_t = _sides(p, s, t)
+    if abs(side_t[0] + side_t[1] + side_t[2]) == 3:
+        return False
+    if side_s == (0, 0, 0):
         return not (_is_parted(p, t, s) or _is_parted(p, s, t))
     for k in range(3):
         m = (k + 1) % 3
