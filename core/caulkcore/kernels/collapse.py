@@ -16,10 +16,13 @@ _MOST_ROUND = 64
 _SHORT_FIRST = 1e-6
 _TOWARD_MIDDLE = 1e-4
 _NO_MATTER = 1e-12
+_CHUNK = 1024
 
 
-@nb.njit(cache=True)
-def quadrics_of(vertices: Array, faces: Array, middle: Array) -> Array:
+@nb.njit(cache=True, parallel=True)
+def quadrics_of(
+    vertices: Array, faces: Array, first: Array, following: Array, middle: Array
+) -> Array:
     """Sum of the squared distances to the planes round each vertex, weighted by area.
 
     Returns
@@ -28,32 +31,37 @@ def quadrics_of(vertices: Array, faces: Array, middle: Array) -> Array:
         The upper half of A, then b and c of ``x'Ax + 2b'x + c`` with x from `middle`, and the
         sum of the weights (Garland & Heckbert 1997).
     """
-    out = np.zeros((len(vertices), 11))
-    for f in range(len(faces)):
-        i, j, k = faces[f, 0], faces[f, 1], faces[f, 2]
-        ax, ay, az = vertices[i, 0], vertices[i, 1], vertices[i, 2]
-        ux, uy, uz = vertices[j, 0] - ax, vertices[j, 1] - ay, vertices[j, 2] - az
-        vx, vy, vz = vertices[k, 0] - ax, vertices[k, 1] - ay, vertices[k, 2] - az
-        nx, ny, nz = uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx
-        length = np.sqrt(nx * nx + ny * ny + nz * nz)
-        if length == 0.0:
-            continue
-        nx, ny, nz = nx / length, ny / length, nz / length
-        d = nx * (middle[0] - ax) + ny * (middle[1] - ay) + nz * (middle[2] - az)
-        w = length / 2
-        for v in (i, j, k):
-            q = out[v]
-            q[0] += w * nx * nx
-            q[1] += w * nx * ny
-            q[2] += w * nx * nz
-            q[3] += w * ny * ny
-            q[4] += w * ny * nz
-            q[5] += w * nz * nz
-            q[6] += w * nx * d
-            q[7] += w * ny * d
-            q[8] += w * nz * d
-            q[9] += w * d * d
-            q[10] += w
+    out = np.empty((len(vertices), 11))
+    for v in nb.prange(len(vertices)):
+        q = out[v]
+        q[:] = 0.0
+        corner = first[v]
+        while corner >= 0:
+            f = corner // 3
+            corner = following[corner]
+            i, j, k = faces[f, 0], faces[f, 1], faces[f, 2]
+            ax, ay, az = vertices[i, 0], vertices[i, 1], vertices[i, 2]
+            ux, uy, uz = vertices[j, 0] - ax, vertices[j, 1] - ay, vertices[j, 2] - az
+            vx, vy, vz = vertices[k, 0] - ax, vertices[k, 1] - ay, vertices[k, 2] - az
+            nx, ny, nz = uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx
+            squared = nx * nx + ny * ny + nz * nz
+            if squared == 0.0:
+                continue
+            # half the length of n is the weight, and n has yet to be made a unit vector, twice
+            s = 0.5 / np.sqrt(squared)
+            d = nx * (middle[0] - ax) + ny * (middle[1] - ay) + nz * (middle[2] - az)
+            sx, sy, sz, sd = s * nx, s * ny, s * nz, s * d
+            q[0] += sx * nx
+            q[1] += sx * ny
+            q[2] += sx * nz
+            q[3] += sy * ny
+            q[4] += sy * nz
+            q[5] += sz * nz
+            q[6] += sd * nx
+            q[7] += sd * ny
+            q[8] += sd * nz
+            q[9] += sd * d
+            q[10] += s * squared
     return out
 
 
@@ -84,29 +92,46 @@ def _others(faces: Array, f: int, k: int) -> tuple[int, int]:
     return faces[f, 0], faces[f, 1]
 
 
+@nb.njit(cache=True)
+def _is_odd(  # type: ignore[no-untyped-def]
+    faces: Array, first: Array, following: Array, u: int, size: int, after: Array, before: Array
+):
+    """Whether the edges that leave a vertex are not just those that come in, each once."""
+    corner = first[u]
+    for i in range(size):
+        f = corner // 3
+        after[i], before[i] = _others(faces, f, corner - 3 * f)
+        corner = following[corner]
+    if size > _MOST_ROUND:
+        out, back = np.sort(after), np.sort(before)
+        return (out != back).any() or (out[1:] == out[:-1]).any()
+    for i in range(size):
+        back = again = 0
+        for j in range(size):
+            back += before[j] == after[i]
+            again += after[j] == after[i]
+        if back != 1 or again != 1:
+            return True
+    return False
+
+
 @nb.njit(cache=True, parallel=True)
 def at_odd_edges(faces: Array, first: Array, following: Array) -> Array:
     """Whether each vertex is at an edge that has not just two faces running against each other."""
     odd = np.zeros(len(first), np.bool_)
-    for u in nb.prange(len(first)):
-        corner = first[u]
-        while corner >= 0:
-            f = corner // 3
-            k = corner - 3 * f
-            # the edge that leaves here, and the one that comes in
-            v, w = _others(faces, f, k)
-            out = back = 0
-            other = first[u]
-            while other >= 0:
-                g = other // 3
-                j = other - 3 * g
-                on, off = _others(faces, g, j)
-                out += (on == v) + 8 * (off == v)
-                back += (off == w) + 8 * (on == w)
-                other = following[other]
-            if out != 9 or back != 9:
-                odd[u] = True
-            corner = following[corner]
+    for chunk in nb.prange((len(first) + _CHUNK - 1) // _CHUNK):
+        after, before = np.empty(_MOST_ROUND, np.int32), np.empty(_MOST_ROUND, np.int32)
+        for u in range(chunk * _CHUNK, min((chunk + 1) * _CHUNK, len(first))):
+            size = 0
+            corner = first[u]
+            while corner >= 0:
+                size += 1
+                corner = following[corner]
+            if size > _MOST_ROUND:
+                long, long_too = np.empty(size, np.int32), np.empty(size, np.int32)
+                odd[u] = _is_odd(faces, first, following, u, size, long, long_too)
+            else:
+                odd[u] = _is_odd(faces, first, following, u, size, after, before)
     return odd
 
 

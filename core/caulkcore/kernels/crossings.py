@@ -14,6 +14,7 @@ import numpy as np
 from ..arrays import Array, bounds_of
 from .fans import spread_fans
 from .meeting import triangles_meet
+from .screen import renumbered
 from .tree import Tree
 
 _WIDE = 8
@@ -23,25 +24,6 @@ _CELLS = float(2**20 - 2)
 _FIELD = np.uint64(2**20 - 1)
 _SPARE = np.uint64((1 << 20) | (1 << 41) | (1 << 62))
 _BEYOND = np.uint64((2**20 - 1) * (1 | (1 << 21) | (1 << 42)))
-
-
-@nb.njit(cache=True)
-def _renumbered(order: Array, faces: Array, vertices: Array) -> tuple[Array, Array]:
-    """The mesh with its faces in an order and its vertices in that of their first use."""
-    new = np.full(len(vertices), -1, dtype=np.int32)
-    out = np.empty((len(order), 3), dtype=np.int32)
-    points = np.empty_like(vertices)
-    used = 0
-    for i in range(len(order)):
-        for c in range(3):
-            v = faces[order[i], c]
-            if new[v] < 0:
-                new[v] = used
-                for k in range(3):
-                    points[used, k] = vertices[v, k]
-                used += 1
-            out[i, c] = new[v]
-    return points[:used], out
 
 
 @nb.njit(cache=True, parallel=True)
@@ -205,7 +187,7 @@ def crossing_pairs(tree: Tree, skip: Array, fresh: Array | None = None) -> Array
     ndarray, shape (k, 2), int32
         Each pair once, lower face first, sorted.
     """
-    points, faces = _renumbered(tree.order, tree.faces, tree.vertices)
+    points, faces = renumbered(tree.order, tree.vertices, tree.faces)
     boxes, levels = _all_boxes(points, faces)
     marks = np.zeros(0, dtype=bool) if fresh is None else fresh[tree.order]
     spread = spread_fans(points, faces)

@@ -38,6 +38,38 @@ def number_as_met(faces: Array, n_vertices: int) -> tuple[Array, Array]:
 
 
 @nb.njit(cache=True)
+def renumbered(order: Array, vertices: Array, faces: Array) -> tuple[Array, Array]:
+    """The mesh with its faces in an order and its vertices numbered as those meet them.
+
+    Parameters
+    ----------
+    order : ndarray, shape (m,), int64
+    vertices : ndarray, shape (n, 3), float64
+    faces : ndarray, shape (m, 3), int32
+
+    Returns
+    -------
+    vertices : ndarray, shape (k, 3), float64
+        Those in use.
+    faces : ndarray, shape (m, 3), int32
+    """
+    new = np.full(len(vertices), -1, dtype=np.int32)
+    out = np.empty((len(order), 3), dtype=np.int32)
+    points = np.empty_like(vertices)
+    count = 0
+    for i in range(len(order)):
+        for c in range(3):
+            v = faces[order[i], c]
+            if new[v] < 0:
+                new[v] = count
+                for k in range(3):
+                    points[count, k] = vertices[v, k]
+                count += 1
+            out[i, c] = new[v]
+    return points[:count], out
+
+
+@nb.njit(cache=True)
 def distances_back(corners: Array) -> Array:
     """Write corners as bytes: the distance back from the next new number, seven bits a byte.
 

@@ -4,13 +4,12 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..arrays import frozen
 from ..errors import RefusedRemedy
 from ..examine.finding import counted
 from ..examine.limits import USUAL
 from ..examine.size import STL_FACE, STL_HEAD, stl_bytes
 from ..kernels import collapse
-from ..kernels.screen import number_as_met
+from ..kernels.screen import renumbered
 from ..kernels.tree import Tree, morton_codes
 from ..mesh import Array, Mesh
 from ..progress import SILENT, Progress
@@ -189,21 +188,16 @@ class _Given:
     held: Array
     middle: Array
     corners: tuple[Array, Array, Array]
-    quadrics: Array
 
     @staticmethod
     def of(mesh: Mesh, edges: bool) -> "_Given":
         order = np.argsort(morton_codes(mesh.vertices, mesh.faces), kind="stable")
-        met, numbers = number_as_met(frozen(mesh.faces[order], np.int32), len(mesh.vertices))
-        vertices = mesh.vertices[met]
-        faces = frozen(numbers.reshape(-1, 3), np.int32)
+        vertices, faces = renumbered(order, mesh.vertices, mesh.faces)
         corners = collapse.corners_round(faces, len(vertices))
         held = collapse.at_odd_edges(faces, corners[0], corners[2])
         if edges:
             held |= _at_sharp_edges(Mesh(vertices, faces))
-        middle = mesh.bounds.mean(axis=0)
-        quadrics = collapse.quadrics_of(vertices, faces, middle)
-        return _Given(vertices, faces, held, middle, corners, quadrics)
+        return _Given(vertices, faces, held, mesh.bounds.mean(axis=0), corners)
 
 
 def _at_sharp_edges(mesh: Mesh) -> Array:
@@ -228,7 +222,7 @@ def _drawn(given: _Given, held: Array, target: int, furthest: float, progress: P
     vertices, faces = given.vertices.copy(), given.faces.copy()
     alive = np.ones(m, np.uint8)
     first, last, following = (one.copy() for one in given.corners)
-    quadrics = given.quadrics.copy()
+    quadrics = collapse.quadrics_of(vertices, faces, first, following, given.middle)
     age, into = np.zeros(n, np.int32), np.arange(n, dtype=np.int32)
     least = np.zeros(n)
     there, done = m, m
