@@ -148,55 +148,66 @@ def _worth(q0, q1, q2, q3, q4, q5, q6, q7, q8, q9, x, y, z):  # type: ignore[no-
 
 @nb.njit(cache=True)
 def _drawn_together(
-    vertices: Array, quadrics: Array, held: Array, middle: Array, u: int, v: int
+    vertices: Array, quadrics: Array, held: Array, middle: Array, u: int, v: int, most: float
 ) -> tuple[float, float, float, float, float]:
-    """Where two vertices would best become one: the error, the mean square, and the point."""
+    """Where two vertices would best become one: the error, the mean square, and the point.
+
+    The error counts a little of the length. If it is surely more than `most` there is no point.
+    """
     a, b = quadrics[u], quadrics[v]
     q0, q1, q2, q3, q4 = a[0] + b[0], a[1] + b[1], a[2] + b[2], a[3] + b[3], a[4] + b[4]
     q5, q6, q7, q8, q9 = a[5] + b[5], a[6] + b[6], a[7] + b[7], a[8] + b[8], a[9] + b[9]
-    w = a[10] + b[10]
+    w = max(a[10] + b[10], 1e-300)
     mx, my, mz = middle[0], middle[1], middle[2]
     ux, uy, uz = vertices[u, 0] - mx, vertices[u, 1] - my, vertices[u, 2] - mz
     vx, vy, vz = vertices[v, 0] - mx, vertices[v, 1] - my, vertices[v, 2] - mz
     long = (ux - vx) ** 2 + (uy - vy) ** 2 + (uz - vz) ** 2
     by_length = _SHORT_FIRST * long * w
-    slight = _NO_MATTER * long * w
-    at_u = _worth(q0, q1, q2, q3, q4, q5, q6, q7, q8, q9, ux, uy, uz)
-    at_v = _worth(q0, q1, q2, q3, q4, q5, q6, q7, q8, q9, vx, vy, vz)
     if held[u] or held[v]:
         # a held vertex stays where it is
-        there = at_u if held[u] else at_v
         i = u if held[u] else v
-        off = there / max(w, 1e-300)
-        return there + by_length, off, vertices[i, 0], vertices[i, 1], vertices[i, 2]
+        x, y, z = vertices[i, 0] - mx, vertices[i, 1] - my, vertices[i, 2] - mz
+        there = _worth(q0, q1, q2, q3, q4, q5, q6, q7, q8, q9, x, y, z)
+        return there + by_length, there / w, vertices[i, 0], vertices[i, 1], vertices[i, 2]
+    # the least error, drawn a little towards the middle where it is not one point
+    hx, hy, hz = (ux + vx) / 2, (uy + vy) / 2, (uz + vz) / 2
+    pull = _TOWARD_MIDDLE * (q0 + q3 + q5)
+    m0, m3, m5 = q0 + pull, q3 + pull, q5 + pull
+    rx = -(q0 * hx + q1 * hy + q2 * hz + q6)
+    ry = -(q1 * hx + q3 * hy + q4 * hz + q7)
+    rz = -(q2 * hx + q4 * hy + q5 * hz + q8)
+    c0, c1, c2 = m3 * m5 - q4 * q4, q2 * q4 - q1 * m5, q1 * q4 - q2 * m3
+    det = m0 * c0 + q1 * c1 + q2 * c2
+    dx = dy = dz = 0.0
+    solved = False
+    if det > 0:
+        c3, c4, c5 = m0 * m5 - q2 * q2, q1 * q2 - m0 * q4, m0 * m3 - q1 * q1
+        part = 1.0 / det
+        dx = (c0 * rx + c1 * ry + c2 * rz) * part
+        dy = (c1 * rx + c3 * ry + c4 * rz) * part
+        dz = (c2 * rx + c4 * ry + c5 * rz) * part
+        off = dx * dx + dy * dy + dz * dz
+        solved = off <= 4 * long
+        # the error there follows from that at the middle; neither end has much less
+        at_middle = hx * (q6 - rx) + hy * (q7 - ry) + hz * (q8 - rz) + q9
+        there = max(at_middle - (rx * dx + ry * dy + rz * dz) - pull * off, 0.0)
+        if solved and there + by_length > most:
+            return there + by_length, there / w, 0.0, 0.0, 0.0
+    at_u = _worth(q0, q1, q2, q3, q4, q5, q6, q7, q8, q9, ux, uy, uz)
+    at_v = _worth(q0, q1, q2, q3, q4, q5, q6, q7, q8, q9, vx, vy, vz)
     if at_u <= at_v:
         best, px, py, pz = at_u, vertices[u, 0], vertices[u, 1], vertices[u, 2]
     else:
         best, px, py, pz = at_v, vertices[v, 0], vertices[v, 1], vertices[v, 2]
-    if best > slight:
-        # the least error, drawn a little towards the middle where it is not one point
-        hx, hy, hz = (ux + vx) / 2, (uy + vy) / 2, (uz + vz) / 2
-        pull = _TOWARD_MIDDLE * (q0 + q3 + q5)
-        m0, m3, m5 = q0 + pull, q3 + pull, q5 + pull
-        rx = -(q0 * hx + q1 * hy + q2 * hz + q6)
-        ry = -(q1 * hx + q3 * hy + q4 * hz + q7)
-        rz = -(q2 * hx + q4 * hy + q5 * hz + q8)
-        c0, c1, c2 = m3 * m5 - q4 * q4, q2 * q4 - q1 * m5, q1 * q4 - q2 * m3
-        det = m0 * c0 + q1 * c1 + q2 * c2
-        if det > 0:
-            c3, c4, c5 = m0 * m5 - q2 * q2, q1 * q2 - m0 * q4, m0 * m3 - q1 * q1
-            dx = (c0 * rx + c1 * ry + c2 * rz) / det
-            dy = (c1 * rx + c3 * ry + c4 * rz) / det
-            dz = (c2 * rx + c4 * ry + c5 * rz) / det
-            if dx * dx + dy * dy + dz * dz <= 4 * long:
-                # as most formats will hold it
-                sx = float(np.float32(hx + dx + mx))
-                sy = float(np.float32(hy + dy + my))
-                sz = float(np.float32(hz + dz + mz))
-                there = _worth(q0, q1, q2, q3, q4, q5, q6, q7, q8, q9, sx - mx, sy - my, sz - mz)
-                if there < best:
-                    best, px, py, pz = there, sx, sy, sz
-    return best + by_length, best / max(w, 1e-300), px, py, pz
+    if solved and best > _NO_MATTER * long * w:
+        # as most formats will hold it
+        sx = float(np.float32(hx + dx + mx))
+        sy = float(np.float32(hy + dy + my))
+        sz = float(np.float32(hz + dz + mz))
+        there = _worth(q0, q1, q2, q3, q4, q5, q6, q7, q8, q9, sx - mx, sy - my, sz - mz)
+        if there < best:
+            best, px, py, pz = there, sx, sy, sz
+    return best + by_length, best / w, px, py, pz
 
 
 @nb.njit(cache=True)
@@ -250,6 +261,22 @@ def _keeps_shape(
 
 
 @nb.njit(cache=True)
+def _is_inside(
+    faces: Array, alive: Array, first: Array, following: Array, block: Array, u: int
+) -> bool:
+    """Whether all faces round a vertex have their corners in its block."""
+    corner = first[u]
+    while corner >= 0:
+        f = corner // 3
+        if alive[f]:
+            a, b = _others(faces, f, corner - 3 * f)
+            if block[a] != block[u] or block[b] != block[u]:
+                return False
+        corner = following[corner]
+    return True
+
+
+@nb.njit(cache=True)
 def _degree(alive: Array, first: Array, following: Array, v: int) -> int:
     count = 0
     corner = first[v]
@@ -265,7 +292,6 @@ def _keeps_topology(
     alive: Array,
     first: Array,
     following: Array,
-    block: Array,
     seen: Array,
     stamp: int,
     u: int,
@@ -276,7 +302,6 @@ def _keeps_topology(
     The two ends must have just the two corners opposite the edge as common neighbours (the link
     condition; Dey et al. 1999), and those must have more than three faces.
     """
-    mine = block[u]
     shared = around = 0
     corner = first[u]
     while corner >= 0:
@@ -284,8 +309,6 @@ def _keeps_topology(
         if alive[f]:
             around += 1
             a, b = _others(faces, f, corner - 3 * f)
-            if block[a] != mine or block[b] != mine:
-                return False
             seen[a] = seen[b] = stamp
             if a == v or b == v:
                 shared += 1
@@ -302,8 +325,6 @@ def _keeps_topology(
         if alive[f]:
             around += 1
             for a in _others(faces, f, corner - 3 * f):
-                if block[a] != mine:
-                    return False
                 if a != u and seen[a] == stamp:
                     seen[a] = stamp + 1
                     common += 1
@@ -312,7 +333,9 @@ def _keeps_topology(
 
 
 @nb.njit(cache=True)
-def _push(keys: Array, pairs: Array, size: int, key: float, u: int, v: int, age: int) -> int:
+def _push(
+    keys: Array, ends: Array, ages: Array, size: int, key: float, u: int, v: int, age: int
+) -> int:
     if size == len(keys):
         return size
     i = size
@@ -320,16 +343,14 @@ def _push(keys: Array, pairs: Array, size: int, key: float, u: int, v: int, age:
         parent = (i - 1) // 2
         if keys[parent] <= key:
             break
-        keys[i] = keys[parent]
-        pairs[i] = pairs[parent]
+        keys[i], ends[i], ages[i] = keys[parent], ends[parent], ages[parent]
         i = parent
-    keys[i] = key
-    pairs[i, 0], pairs[i, 1], pairs[i, 2] = u, v, age
+    keys[i], ends[i], ages[i] = key, np.int64(u) << 32 | np.int64(v), age
     return size + 1
 
 
 @nb.njit(cache=True)
-def _pop(keys: Array, pairs: Array, size: int) -> int:
+def _pop(keys: Array, ends: Array, ages: Array, size: int) -> int:
     """Take the first away; it was read before."""
     size -= 1
     key = keys[size]
@@ -342,12 +363,9 @@ def _pop(keys: Array, pairs: Array, size: int) -> int:
             child += 1
         if keys[child] >= key:
             break
-        keys[i] = keys[child]
-        pairs[i] = pairs[child]
+        keys[i], ends[i], ages[i] = keys[child], ends[child], ages[child]
         i = child
-    if i != size:
-        keys[i] = key
-        pairs[i] = pairs[size]
+    keys[i], ends[i], ages[i] = key, ends[size], ages[size]
     return size
 
 
@@ -365,6 +383,8 @@ def _work_block(
     age: Array,
     into: Array,
     least: Array,
+    floor: Array,
+    inside: Array,
     block: Array,
     seen: Array,
     members: Array,
@@ -375,10 +395,12 @@ def _work_block(
     """Draw together the edges of one block that are worth at most `most`, cheapest first."""
     # about three edges a vertex, and what is drawn together brings up anew
     keys = np.empty(6 * len(members) + 64)
-    pairs = np.empty((len(keys), 3), np.int32)
+    ends, ages = np.empty(len(keys), np.int64), np.empty(len(keys), np.int32)
     size = 0
     for u in members:
-        if least[u] > most:
+        inside[u] = _is_inside(faces, alive, first, following, block, u)
+    for u in members:
+        if least[u] > most or not inside[u]:
             continue
         lowest = np.inf
         corner = first[u]
@@ -386,29 +408,34 @@ def _work_block(
             f = corner // 3
             if alive[f]:
                 v, _ = _others(faces, f, corner - 3 * f)
-                if block[v] != block[u]:
-                    lowest = 0.0
-                elif u < v and not (held[u] and held[v]):
-                    key, off, _, _, _ = _drawn_together(vertices, quadrics, held, middle, u, v)
-                    if off <= furthest:
-                        lowest = min(lowest, key)
-                        if key <= most:
-                            size = _push(keys, pairs, size, key, u, v, age[u] + age[v])
+                if u < v and not (held[u] and held[v]):
+                    if not inside[v]:
+                        lowest = min(lowest, least[u])
+                    elif floor[u] + floor[v] > most:
+                        lowest = min(lowest, floor[u] + floor[v])
+                    else:
+                        key, off, _, _, _ = _drawn_together(
+                            vertices, quadrics, held, middle, u, v, most
+                        )
+                        if off <= furthest:
+                            lowest = min(lowest, key)
+                            if key <= most:
+                                size = _push(keys, ends, ages, size, key, u, v, age[u] + age[v])
             corner = following[corner]
         least[u] = lowest
     allowed = min(allowed, size)
     done = 0
     stamp = 0
     while size > 0 and done < allowed:
-        u, v, then = pairs[0, 0], pairs[0, 1], pairs[0, 2]
-        size = _pop(keys, pairs, size)
+        u, v, then = ends[0] >> 32, ends[0] & 0xFFFFFFFF, ages[0]
+        size = _pop(keys, ends, ages, size)
         if into[u] != u or into[v] != v or age[u] + age[v] != then:
             continue
         if held[u]:
             u, v = v, u
-        key, _, x, y, z = _drawn_together(vertices, quadrics, held, middle, u, v)
+        _, off, x, y, z = _drawn_together(vertices, quadrics, held, middle, u, v, np.inf)
         stamp += 2
-        if not _keeps_topology(faces, alive, first, following, block, seen, stamp, u, v):
+        if not _keeps_topology(faces, alive, first, following, seen, stamp, u, v):
             continue
         if not _keeps_shape(vertices, faces, alive, first, following, u, v, x, y, z):
             continue
@@ -446,17 +473,28 @@ def _work_block(
         following[previous] = -1
         last[v] = previous
         done += 1
-        least[v] = 0.0
+        floor[v] = off * quadrics[v, 10]
+        lowest = np.inf
         corner = first[v]
         while corner >= 0:
             f = corner // 3
             w, _ = _others(faces, f, corner - 3 * f)
-            least[w] = 0.0
-            if block[w] == block[v] and not (held[v] and held[w]):
-                key, off, _, _, _ = _drawn_together(vertices, quadrics, held, middle, v, w)
-                if key <= most and off <= furthest:
-                    size = _push(keys, pairs, size, key, v, w, age[v] + age[w])
+            if not (held[v] and held[w]):
+                key = floor[v] + floor[w] if inside[w] else 0.0
+                if inside[w] and key <= most:
+                    key, off, _, _, _ = _drawn_together(
+                        vertices, quadrics, held, middle, v, w, most
+                    )
+                    if off > furthest:
+                        key = np.inf
+                    elif key <= most:
+                        size = _push(keys, ends, ages, size, key, v, w, age[v] + age[w])
+                if v < w:
+                    lowest = min(lowest, key)
+                else:
+                    least[w] = min(least[w], key)
             corner = following[corner]
+        least[v] = lowest
     return done
 
 
@@ -474,6 +512,8 @@ def draw_together(
     age: Array,
     into: Array,
     least: Array,
+    floor: Array,
+    inside: Array,
     block: Array,
     seen: Array,
     members: Array,
@@ -524,7 +564,8 @@ def draw_together(
     for i in nb.prange(len(starts) - 1):
         done[i] = _work_block(
             vertices, faces, alive, first, last, following, quadrics, held, middle, age, into,
-            least, block, seen, members[starts[i] : starts[i + 1]], most, furthest, allowed,
+            least, floor, inside, block, seen, members[starts[i] : starts[i + 1]], most, furthest,
+            allowed,
         )  # fmt: skip
     return done.sum()
 
@@ -548,7 +589,9 @@ def some_errors(
             for k in range(3):
                 u, v = faces[f, k], faces[f, (k + 1) % 3]
                 if u < v and not (held[u] and held[v]):
-                    key, off, _, _, _ = _drawn_together(vertices, quadrics, held, middle, u, v)
+                    key, off, _, _, _ = _drawn_together(
+                        vertices, quadrics, held, middle, u, v, np.inf
+                    )
                     if off <= furthest:
                         out[count] = key
                         count += 1

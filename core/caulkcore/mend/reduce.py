@@ -23,10 +23,12 @@ _SECONDS, _MEASURED_SECONDS, _GB = 2e-6, 3.5e-5, 6e-7
 _LEAST_FACES = 4
 _IN_ONE = 16_000
 _A_BLOCK = 3_000
-_SHARE = 0.6
-_LAST_SHARE = 0.12
+_SHARE = 1.0
+_LAST_SHARE = 0.06
+_AMPLE = 4
+# In one block at last, edges are looked at up to what so many times the number needed are worth.
 _ROUNDS = 60
-_SAMPLES = 20_000
+_SAMPLES = 10_000
 _TRIES = 5
 _GOALS = 5
 _NOTHING = "No edge can be drawn together that would leave the skin sound."
@@ -224,8 +226,8 @@ def _drawn(given: _Given, held: Array, target: int, furthest: float, progress: P
     first, last, following = (one.copy() for one in given.corners)
     quadrics = collapse.quadrics_of(vertices, faces, first, following, given.middle)
     age, into = np.zeros(n, np.int32), np.arange(n, dtype=np.int32)
-    least = np.zeros(n)
-    there, done = m, m
+    least, floor, inside = np.zeros(n), np.zeros(n), np.zeros(n, np.bool_)
+    there, done, short = m, m, False
     for turn in range(_ROUNDS):
         progress.step("Drawing edges together", (m - there) / max(1, m - target))
         left = (there - target) // 2
@@ -234,25 +236,29 @@ def _drawn(given: _Given, held: Array, target: int, furthest: float, progress: P
         rest = np.flatnonzero(into == np.arange(n)).astype(np.int32)
         block, members, starts = _dealt(vertices, rest, turn, n)
         whole = len(starts) == 2 or min(left, done) < _LAST_SHARE * len(rest)
+        every = max(1, m // _SAMPLES)
+        errors = collapse.some_errors(
+            vertices, faces, alive, quadrics, held, given.middle, every, furthest
+        )
         if whole:
             block, members, starts = np.zeros(n, np.int32), rest, np.array([0, len(rest)])
-            most, allowed = np.inf, left
+            share = _AMPLE * left / (1.5 * there)
+        elif not len(errors):
+            break
         else:
-            every = max(1, m // _SAMPLES)
-            errors = collapse.some_errors(
-                vertices, faces, alive, quadrics, held, given.middle, every, furthest
-            )
-            if not len(errors):
-                break
             share = min(left, _SHARE * len(rest)) / (1.5 * there)
-            most, allowed = float(np.quantile(errors, min(1.0, share))), left
+        # all in one and nothing left out, unless a guess at what will do saves looking at most
+        unbounded = whole and (short or share >= 1.0 or not len(errors))
+        most = np.inf if unbounded else float(np.quantile(errors, min(1.0, share)))
         done = collapse.draw_together(
             vertices, faces, alive, first, last, following, quadrics, held, given.middle, age,
-            into, least, block, np.zeros(n, np.int32), members, starts, most, furthest, allowed,
+            into, least, floor, inside, block, np.zeros(n, np.int32), members, starts, most,
+            furthest, left,
         )  # fmt: skip
         there = int(np.count_nonzero(alive))
-        if whole and not done:
+        if unbounded and not done:
             break
+        short = whole and done < left
     while (into != into[into]).any():
         into = into[into]
     return _Drawn(vertices, faces[alive.astype(bool)], into)
