@@ -46,6 +46,11 @@ class Topology:
         way = np.where(ends[:, 0] < ends[:, 1], 1, -1)
         return np.add.reduceat(way, self.starts[:-1])
 
+    @property
+    def is_coherent(self) -> bool:
+        """Whether faces run against each other at all edges, two by two as far as they go."""
+        return bool((np.abs(self.balance) == self.sharing % 2).all())
+
     @cached_property
     def partner(self) -> Array:
         """Half-edge across each half-edge; -1 where open, -2 where over-shared; shape (3 m,)."""

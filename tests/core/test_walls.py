@@ -9,9 +9,12 @@ import pytest
 import trimesh
 from caulkcore import Mesh, cli, examine, write
 from caulkcore.errors import RefusedInput, RefusedRemedy
+from caulkcore.kernels.tree import Tree
 from caulkcore.mend.reduce import reduce
 from caulkcore.sheets import RuleSheet, usual_sheet, usual_sheets
+from caulkcore.topology import Topology
 from caulkcore.walls import Walls, sound_walls
+from caulkcore.walls.measure import measure
 from harbour import breakers as b
 from harbour import shapes
 from makers import box, cone, sphere, torus
@@ -156,6 +159,45 @@ def test_balls_agree_with_a_slow_search_for_them() -> None:
     across = np.flatnonzero(walls.depths.across)
     for sample in across[:: len(across) // 12].tolist():
         assert walls.depths.ball[sample] == pytest.approx(slow_ball(walls, sample), rel=2e-3)
+
+
+def shuffled(mesh: Mesh) -> Mesh:
+    return Mesh(mesh.vertices, np.random.default_rng(3).permutation(mesh.faces))
+
+
+ALL = {
+    **{name: lambda name=name: made(THIN[name][0]) for name in THIN},
+    **SOUND,
+    "creased shell": lambda: b.soup(
+        creased(), Mesh(creased().vertices * 0.96, creased().faces[:, ::-1])
+    ),
+}
+
+
+@pytest.mark.parametrize("name", ALL)
+def test_what_is_left_out_of_the_search_changes_nothing(name: str) -> None:
+    mesh = shuffled(ALL[name]())
+    walls = sound_walls(mesh, 1.5)
+    assert Topology(mesh).is_coherent
+    samples, quick = walls.samples, walls.depths
+    slow = measure(
+        Tree.of(mesh.vertices, mesh.faces), samples.points, samples.normals, samples.face,
+        walls.most,
+    )  # fmt: skip
+    wall = slow.is_wall
+    assert np.array_equal(quick.is_wall, wall)
+    assert np.allclose(quick.wall[wall], slow.wall[wall], rtol=1e-4)
+    assert (quick.ray >= slow.ray).all()
+    assert (quick.ray == walls.most)[quick.ray > slow.ray].all()
+
+
+def test_a_turned_patch_is_no_reason_to_miss_a_wall() -> None:
+    plate = refined(made(block(30, 20, 1)))
+    flipped = b.turned(plate, np.flatnonzero(b.middles(plate)[:, 2] > 0.4)[::3])
+    walls = sound_walls(flipped, 1.5)
+    below = walls.samples.points[:, 2] < -0.4
+    inner = below & (np.abs(walls.samples.points[:, :2]) < [13, 8]).all(axis=1)
+    assert walls.depths.wall[inner] == pytest.approx(1.0, rel=0.01)
 
 
 def test_an_open_mesh_is_measured_where_it_can_be_and_says_so() -> None:

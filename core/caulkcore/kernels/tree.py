@@ -11,6 +11,7 @@ import numba as nb
 import numpy as np
 
 from ..arrays import Array, bounds_of, frozen
+from .faces import cross_at
 
 _LEAF = 4
 _RUN = 256
@@ -40,6 +41,15 @@ def _codes(vertices: Array, faces: Array, low: Array, scale: Array) -> Array:
     return codes
 
 
+@nb.njit(cache=True)
+def _join(bounds: Array) -> None:
+    """Bounds of the inner nodes, from those of the leaves."""
+    for node in range(len(bounds) // 2 - 1, 0, -1):
+        for k in range(3):
+            bounds[node, k] = min(bounds[2 * node, k], bounds[2 * node + 1, k])
+            bounds[node, 3 + k] = max(bounds[2 * node, 3 + k], bounds[2 * node + 1, 3 + k])
+
+
 @nb.njit(cache=True, parallel=True)
 def _boxes(vertices: Array, faces: Array, order: Array, leaves: int) -> Array:
     boxes = np.empty((2 * leaves, 6))
@@ -53,11 +63,27 @@ def _boxes(vertices: Array, faces: Array, order: Array, leaves: int) -> Array:
                     x = vertices[faces[order[i], c], k]
                     box[k] = min(box[k], x)
                     box[3 + k] = max(box[3 + k], x)
-    for node in range(leaves - 1, 0, -1):
-        for k in range(3):
-            boxes[node, k] = min(boxes[2 * node, k], boxes[2 * node + 1, k])
-            boxes[node, 3 + k] = max(boxes[2 * node, 3 + k], boxes[2 * node + 1, 3 + k])
+    _join(boxes)
     return boxes
+
+
+@nb.njit(cache=True, parallel=True)
+def _turns(vertices: Array, faces: Array, order: Array, leaves: int) -> Array:
+    turns = np.empty((2 * leaves, 6))
+    turns[:, :3] = np.inf
+    turns[:, 3:] = -np.inf
+    for leaf in nb.prange(leaves):
+        own = turns[leaves + leaf]
+        for i in range(leaf * _LEAF, min((leaf + 1) * _LEAF, len(order))):
+            f = order[i]
+            x, y, z = cross_at(vertices, faces[f, 0], faces[f, 1], faces[f, 2])
+            size = np.sqrt(x * x + y * y + z * z)
+            if size > 0.0:
+                own[0], own[3] = min(own[0], x / size), max(own[3], x / size)
+                own[1], own[4] = min(own[1], y / size), max(own[4], y / size)
+                own[2], own[5] = min(own[2], z / size), max(own[5], z / size)
+    _join(turns)
+    return turns
 
 
 def morton_codes(vertices: Array, faces: Array) -> Array:
@@ -96,10 +122,19 @@ class Tree:
 
         Node 1 is the root, the last half are the leaves.
         """
+        return _boxes(self.vertices, self.faces, self.order, self._leaves)
+
+    @cached_property
+    def turns(self) -> Array:
+        """Least and greatest unit normal below each node, by coordinates, as `boxes`."""
+        return _turns(self.vertices, self.faces, self.order, self._leaves)
+
+    @property
+    def _leaves(self) -> int:
         leaves = 1
         while leaves * _LEAF < len(self.faces):
             leaves *= 2
-        return _boxes(self.vertices, self.faces, self.order, leaves)
+        return leaves
 
     def nearest(self, points: Array) -> tuple[Array, Array]:
         """Distance from each point to the surface, and the nearest face."""

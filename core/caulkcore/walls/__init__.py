@@ -132,7 +132,7 @@ def sound_walls(
     open_edges = topology.partner == -1
     depths = measure(
         tree, samples.points, samples.normals, samples.face, most, progress.part(0.1, 0.95),
-        open_edges.reshape(-1, 3) if open_edges.any() else None,
+        open_edges.reshape(-1, 3) if open_edges.any() else None, topology.is_coherent,
     )  # fmt: skip
     shell, count = topology.shells
     is_open = np.zeros(count, dtype=bool)
