@@ -28,14 +28,14 @@ def fan(rng: np.random.Generator, size: int) -> tuple[np.ndarray, np.ndarray]:
 def test_no_two_faces_of_a_spread_fan_meet() -> None:
     rng = np.random.default_rng(5)
     spread = met = 0
-    for _ in range(3000):
+    for _ in range(1000):
         points, faces = fan(rng, int(rng.integers(3, 12)))
         meet = any(triangles_meet(points, a, b) for a, b in combinations(faces, 2))
         assert not (meet and spread_fans(points, faces)[0])
         spread += spread_fans(points, faces)[0]
         met += meet
-    assert spread > 500
-    assert met > 500
+    assert spread > 150
+    assert met > 150
 
 
 def test_which_vertices_are_spread() -> None:

@@ -5,7 +5,9 @@ import numpy as np
 import pytest
 from caulkcore import Mesh, examine
 from caulkcore.examine import Skin
+from collection import SOLIDS
 from harbour import breakers as b
+from harbour import shapes
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from makers import SOUND, box, referee, sound, sphere
@@ -24,6 +26,60 @@ def test_a_sound_solid_raises_no_alarm(name: str) -> None:
     assert report.tight
     assert mesh.volume == pytest.approx(referee(mesh).volume, rel=1e-9)
     assert mesh.area == pytest.approx(referee(mesh).area, rel=1e-9)
+
+
+def _fins() -> shapes.Manifold:
+    """A row of fins an eighth of a millimetre thick and as far apart."""
+    fins = [shapes.Manifold.cube((20, 0.125, 15)).translate((0, k / 4, 1.5)) for k in range(12)]
+    return shapes.together([shapes.Manifold.cube((20, 4, 2)), *fins])
+
+
+def _corner_to_corner() -> Mesh:
+    """Cubes that touch at their corners only, as the black fields of a chessboard in space do."""
+    places = [(x, y, z) for x in range(4) for y in range(4) for z in range(4)]
+    return b.soup(*(box(1, p) for p in places if p[0] % 2 == p[1] % 2 == p[2] % 2))
+
+
+def _voxels_apart() -> Mesh:
+    """Two skins made of cubes of half a millimetre, one cube of air between them all along."""
+    steps = [(x, y, 1 + (x + y) // 4) for x in range(16) for y in range(16)]
+    lower = shapes.together([_column(x, y, 0, z) for x, y, z in steps])
+    air = shapes.together([_column(x - 1, y - 1, 0, z + 1, 3) for x, y, z in steps])
+    upper = shapes.Manifold.cube((8, 8, 6)) - air
+    return b.soup(shapes.as_mesh(lower), shapes.as_mesh(upper))
+
+
+def _column(x: int, y: int, low: int, high: int, wide: int = 1) -> shapes.Manifold:
+    size = (wide / 2, wide / 2, (high - low) / 2)
+    return shapes.Manifold.cube(size).translate((x / 2, y / 2, low / 2))
+
+
+def _letters() -> shapes.Manifold:
+    """Raised letters a stroke of half a millimetre wide."""
+    strokes = [(0, 0, 1, 9), (0, 8, 5, 1), (0, 4, 4, 1), (7, 0, 1, 9), (12, 0, 1, 9), (8, 4, 4, 1)]
+    raised = [
+        shapes.Manifold.cube((w / 2, h / 2, 1.5)).translate((x / 2 + 1, y / 2 + 1, 0.5))
+        for x, y, w, h in strokes
+    ]
+    return shapes.together([shapes.Manifold.cube((9, 7, 1)), *raised])
+
+
+# solids, and what may be told of them besides: notes, no calls and no leaks
+CALM: dict[str, Callable[[], Mesh]] = {
+    **{name: lambda name=name: shapes.as_mesh(SOLIDS[name]()) for name in SOLIDS},
+    "letters": lambda: shapes.as_mesh(_letters()),
+    "fins": lambda: shapes.as_mesh(_fins()),
+    "corner to corner": _corner_to_corner,
+    "skins a voxel apart": _voxels_apart,
+}
+
+
+@pytest.mark.parametrize("name", CALM)
+def test_nothing_alarms_where_nothing_is_wrong(name: str) -> None:
+    mesh = CALM[name]()
+    assert mesh.volume == pytest.approx(referee(mesh).volume, rel=1e-9)
+    alarms = [f.kind for f in examine(mesh).findings if f.severity != "note"]
+    assert alarms == (["sealed-voids"] if name == "shell" else [])
 
 
 def open_edges(mesh: Mesh) -> int:
