@@ -225,6 +225,10 @@ def test_3mf_tricks_are_refused(what: str, data: bytes, word: str) -> None:
         ("a.ply", ply("").replace(b"4 0 2 3 1", b"2 0 2"), ""),
         ("a.ply", ply("").replace(b"double x", b"double u"), "no property"),
         ("a.ply", ply("").replace(b"ushort uint", b"ushort huge"), "header says"),
+        ("a.ply", ply("").replace(b"double x", b"list uchar int x"), "carry lists"),
+        ("a.ply", ply(">").replace(b"double x", b"list uchar int x"), "carry lists"),
+        ("a.ply", ply("").replace(b"list ushort uint", b"uint"), "no list"),
+        ("a.ply", ply("").replace(b"element face", b"element vertex 0\nelement face"), "twice"),
         ("a.ply", b"plying along", "not a PLY"),
         ("a.ply", b"ply\nformat ascii 1.0\nelement vertex 2\n", "no end"),
         ("a.off", b"OFF\n4 3 0\n0 0 0\n9 0 0\n", "cut off"),
@@ -238,6 +242,12 @@ def test_other_broken_files_are_refused(name: str, data: bytes, word: str) -> No
     with pytest.raises(RefusedInput) as told:
         read_bytes(data, name)
     assert word in str(told.value)
+
+
+@pytest.mark.parametrize("order", ["", "<", ">"])
+def test_an_element_without_properties_is_passed_over(order: str) -> None:
+    data = ply(order).replace(b"element face", b"element none 3\nelement face")
+    assert read_bytes(data, "a.ply").mesh.volume == pytest.approx(1000)
 
 
 def test_off_with_comments_and_colours() -> None:

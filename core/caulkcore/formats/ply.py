@@ -59,6 +59,13 @@ def read(data: bytes) -> Source:
     byname = {e.name: e for e in elements}
     if "vertex" not in byname or "face" not in byname or not byname["face"].count:
         raise RefusedInput("The file holds no faces.")
+    if len(byname) < len(elements):
+        raise RefusedInput("The PLY header says of one thing twice what it is.")
+    byname["face"].index_list()
+    for axis in "xyz":
+        byname["vertex"].index_of(axis)
+    if any(p.count_type for p in byname["vertex"].properties):
+        raise RefusedInput("The file's vertices carry lists; it must be saved without them.")
     if byname["face"].count > MAX_TRIANGLES:
         raise RefusedInput(
             f"The file holds {byname['face'].count:,} faces; the limit is {MAX_TRIANGLES:,}."
@@ -188,8 +195,8 @@ def _ascii(
         if not any(p.count_type for p in element.properties):
             if at + element.count * width > n:
                 raise _cut_off()
-            table = numbers[at : at + element.count * width].reshape(-1, width)
             if element.name == "vertex":
+                table = numbers[at : at + element.count * width].reshape(-1, width)
                 vertices = table[:, [element.index_of(a) for a in "xyz"]].copy()
             at += element.count * width
             continue

@@ -23,7 +23,6 @@ _SECONDS, _MEASURED_SECONDS, _GB = 2e-6, 3.5e-5, 6e-7
 _LEAST_FACES = 4
 _IN_ONE = 16_000
 _A_BLOCK = 3_000
-_SHARE = 1.0
 _LAST_SHARE = 0.06
 _AMPLE = 4
 # In one block at last, edges are looked at up to what so many times the number needed are worth.
@@ -246,7 +245,7 @@ def _drawn(given: _Given, held: Array, target: int, furthest: float, progress: P
         elif not len(errors):
             break
         else:
-            share = min(left, _SHARE * len(rest)) / (1.5 * there)
+            share = min(left, len(rest)) / (1.5 * there)
         # all in one and nothing left out, unless a guess at what will do saves looking at most
         unbounded = whole and (short or share >= 1.0 or not len(errors))
         most = np.inf if unbounded else float(np.quantile(errors, min(1.0, share)))
