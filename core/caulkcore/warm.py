@@ -11,6 +11,7 @@ from pathlib import Path
 import numpy as np
 
 from . import Mesh, examine, mend, read, write
+from .kernels.collapse import dealt
 from .kernels.tree import Tree
 from .mend.one_skin import one_skin
 from .mend.recast import recast
@@ -80,6 +81,13 @@ def everything() -> None:
             f"solid a\nfacet\nouter loop\nvertex 9 9 9\n{corners[18:]}endloop\nendfacet\nendsolid"
         )
         read(text)
+        plain = Path(folder) / "d.ply"
+        axes = "".join(f"property float {axis}\n" for axis in "xyz")
+        plain.write_text(
+            f"ply\nformat ascii 1.0\nelement vertex 3\n{axes}element face 1\n"
+            "property list uchar int vertex_indices\nend_header\n0 0 0\n9 0 0\n0 9 0\n3 0 1 2\n"
+        )
+        read(plain)
         both = Path(folder) / "c.stl"
         vertices = np.vstack([one.vertices, two.vertices])
         write(Mesh(vertices, np.vstack([one.faces, two.faces + n])), both)
@@ -126,6 +134,7 @@ def everything() -> None:
     middle = np.vstack([one.vertices, [(one.vertices[0] + one.vertices[1]) / 2]])
     mend(Mesh(middle, np.vstack([one.faces[1:], [[0, 8, 3], [8, 1, 3]]])))
     Tree.of(one.vertices, one.faces).nearest(two.vertices)
+    dealt(one.vertices.copy(), np.arange(n, dtype=np.int32), 5.0, 0.0)
     plate = Mesh(one.vertices * np.array([3.0, 3.0, 0.05]), one.faces)
     examine(plate, sheet=usual_sheet("sintered-nylon"))
 

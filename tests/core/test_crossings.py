@@ -39,12 +39,13 @@ def test_no_two_faces_of_a_spread_fan_meet() -> None:
 
 
 def test_which_vertices_are_spread() -> None:
-    ball = sphere(20, 3)
-    assert spread_fans(ball.vertices, ball.faces).all()
-    opened = spread_fans(ball.vertices, ball.faces[1:])
-    assert np.array_equal(np.flatnonzero(~opened), np.sort(ball.faces[0]))
-    cube = box()
-    assert not spread_fans(cube.vertices, cube.faces).any()  # faces seen edge on are in doubt
+    ball, cube = sphere(20, 3), box()
+    points, faces = ball.vertices.copy(), ball.faces.copy()
+    assert spread_fans(points, faces).all()
+    opened = spread_fans(points, faces[1:])
+    assert np.array_equal(np.flatnonzero(~opened), np.sort(faces[0]))
+    # faces seen edge on are in doubt
+    assert not spread_fans(cube.vertices.copy(), cube.faces.copy()).any()
 
 
 def test_a_fan_that_does_not_close_is_not_spread() -> None:
