@@ -157,9 +157,9 @@ def main() -> None:
             took, peak = alone(path)
             row(f"the whole examination, file to findings, {peak:.1f} GB", took, "2.5 s, 1.5 GB")
         if not wanted or "walls" in wanted:
-            for name, mesh in (("it", big), ("a shell 2 mm thick", shell(ball(700_000), 2.0))):
+            for what, mesh in (("it", big), ("a shell 2 mm thick", shell(ball(700_000), 2.0))):
                 row_beside(
-                    f"ball and ray at {len(mesh.vertices):,} vertices of {name}, up to 5 mm",
+                    f"ball and ray at {len(mesh.vertices):,} vertices of {what}, up to 5 mm",
                     walls_at_vertices(mesh), rays_inward(mesh), "embreex, one ray a face", "3 x",
                     runs=3,
                 )  # fmt: skip

@@ -68,8 +68,9 @@ class Topology:
 
     def ends(self, halves: Array) -> Array:
         """Start and end vertex of half-edges, shape (k, 2)."""
-        f, k = halves // 3, halves % 3
-        return np.stack([self.faces[f, k], self.faces[f, (k + 1) % 3]], axis=-1)
+        corners = self.faces.reshape(-1)
+        onward = np.where(halves % 3 == 2, halves - 2, halves + 1)
+        return np.stack([corners[halves], corners[onward]], axis=-1)
 
     def edges_where(self, chosen: Array) -> Array:
         """Vertices of the edges where `chosen` (e,) is true, shape (k, 2)."""
@@ -80,8 +81,8 @@ class Topology:
         """Whether every edge has exactly two faces that run against each other."""
         if not len(self.faces) or not (self.sharing == 2).all():
             return False
-        pair = self.ends(self.order)
-        return bool((pair[0::2, 0] == pair[1::2, 1]).all())
+        begins = self.faces.reshape(-1)[self.order]
+        return bool((begins[0::2] != begins[1::2]).all())
 
 
 def is_even(faces: Array) -> Array:
