@@ -252,7 +252,7 @@ def shell(mesh: Mesh, thickness: float) -> Mesh:
     return Mesh(np.vstack([mesh.vertices, inner]), np.vstack(faces))
 
 
-def rays_inward(mesh: Mesh) -> Callable[[], object]:
+def rays_inward(mesh: Mesh) -> Work:
     """One ray straight in from the middle of each face, by embreex."""
     scene = EmbreeScene()
     surface = TriangleMesh(scene, mesh.vertices[mesh.faces].astype(np.float32))

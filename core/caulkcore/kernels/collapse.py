@@ -9,6 +9,7 @@ import numba as nb
 import numpy as np
 
 from ..arrays import Array
+from .faces import cross_at
 
 _LEAST_COSINE = 0.2
 _FLATTEST = 0.002
@@ -16,7 +17,6 @@ _MOST_ROUND = 64
 _SHORT_FIRST = 1e-6
 _TOWARD_MIDDLE = 1e-4
 _NO_MATTER = 1e-12
-_CHUNK = 1024
 
 
 @nb.njit(cache=True, parallel=True)
@@ -39,17 +39,18 @@ def quadrics_of(
         while corner >= 0:
             f = corner // 3
             corner = following[corner]
-            i, j, k = faces[f, 0], faces[f, 1], faces[f, 2]
-            ax, ay, az = vertices[i, 0], vertices[i, 1], vertices[i, 2]
-            ux, uy, uz = vertices[j, 0] - ax, vertices[j, 1] - ay, vertices[j, 2] - az
-            vx, vy, vz = vertices[k, 0] - ax, vertices[k, 1] - ay, vertices[k, 2] - az
-            nx, ny, nz = uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx
+            i = faces[f, 0]
+            nx, ny, nz = cross_at(vertices, i, faces[f, 1], faces[f, 2])
             squared = nx * nx + ny * ny + nz * nz
             if squared == 0.0:
                 continue
             # half the length of n is the weight, and n has yet to be made a unit vector, twice
             s = 0.5 / np.sqrt(squared)
-            d = nx * (middle[0] - ax) + ny * (middle[1] - ay) + nz * (middle[2] - az)
+            d = (
+                nx * (middle[0] - vertices[i, 0])
+                + ny * (middle[1] - vertices[i, 1])
+                + nz * (middle[2] - vertices[i, 2])
+            )
             sx, sy, sz, sd = s * nx, s * ny, s * nz, s * d
             q[0] += sx * nx
             q[1] += sx * ny
@@ -92,46 +93,29 @@ def _others(faces: Array, f: int, k: int) -> tuple[int, int]:
     return faces[f, 0], faces[f, 1]
 
 
-@nb.njit(cache=True)
-def _is_odd(  # type: ignore[no-untyped-def]
-    faces: Array, first: Array, following: Array, u: int, size: int, after: Array, before: Array
-):
-    """Whether the edges that leave a vertex are not just those that come in, each once."""
-    corner = first[u]
-    for i in range(size):
-        f = corner // 3
-        after[i], before[i] = _others(faces, f, corner - 3 * f)
-        corner = following[corner]
-    if size > _MOST_ROUND:
-        out, back = np.sort(after), np.sort(before)
-        return (out != back).any() or (out[1:] == out[:-1]).any()
-    for i in range(size):
-        back = again = 0
-        for j in range(size):
-            back += before[j] == after[i]
-            again += after[j] == after[i]
-        if back != 1 or again != 1:
-            return True
-    return False
-
-
 @nb.njit(cache=True, parallel=True)
 def at_odd_edges(faces: Array, first: Array, following: Array) -> Array:
     """Whether each vertex is at an edge that has not just two faces running against each other."""
     odd = np.zeros(len(first), np.bool_)
-    for chunk in nb.prange((len(first) + _CHUNK - 1) // _CHUNK):
-        after, before = np.empty(_MOST_ROUND, np.int32), np.empty(_MOST_ROUND, np.int32)
-        for u in range(chunk * _CHUNK, min((chunk + 1) * _CHUNK, len(first))):
-            size = 0
-            corner = first[u]
-            while corner >= 0:
-                size += 1
-                corner = following[corner]
-            if size > _MOST_ROUND:
-                long, long_too = np.empty(size, np.int32), np.empty(size, np.int32)
-                odd[u] = _is_odd(faces, first, following, u, size, long, long_too)
-            else:
-                odd[u] = _is_odd(faces, first, following, u, size, after, before)
+    for u in nb.prange(len(first)):
+        corner = first[u]
+        while corner >= 0:
+            f = corner // 3
+            k = corner - 3 * f
+            # the edge that leaves here, and the one that comes in
+            v, w = _others(faces, f, k)
+            out = back = 0
+            other = first[u]
+            while other >= 0:
+                g = other // 3
+                j = other - 3 * g
+                on, off = _others(faces, g, j)
+                out += (on == v) + 8 * (off == v)
+                back += (off == w) + 8 * (on == w)
+                other = following[other]
+            if out != 9 or back != 9:
+                odd[u] = True
+            corner = following[corner]
     return odd
 
 

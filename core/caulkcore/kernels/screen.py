@@ -37,7 +37,6 @@ def number_as_met(faces: Array, n_vertices: int) -> tuple[Array, Array]:
     return met[:count].copy(), corners
 
 
-@nb.njit(cache=True)
 def renumbered(order: Array, vertices: Array, faces: Array) -> tuple[Array, Array]:
     """The mesh with its faces in an order and its vertices numbered as those meet them.
 
@@ -53,20 +52,8 @@ def renumbered(order: Array, vertices: Array, faces: Array) -> tuple[Array, Arra
         Those in use.
     faces : ndarray, shape (m, 3), int32
     """
-    new = np.full(len(vertices), -1, dtype=np.int32)
-    out = np.empty((len(order), 3), dtype=np.int32)
-    points = np.empty_like(vertices)
-    count = 0
-    for i in range(len(order)):
-        for c in range(3):
-            v = faces[order[i], c]
-            if new[v] < 0:
-                new[v] = count
-                for k in range(3):
-                    points[count, k] = vertices[v, k]
-                count += 1
-            out[i, c] = new[v]
-    return points[:count], out
+    met, corners = number_as_met(faces.take(order, axis=0), len(vertices))
+    return vertices.take(met, axis=0), corners.reshape(-1, 3)
 
 
 @nb.njit(cache=True)

@@ -24,8 +24,6 @@ _LEAST_FACES = 4
 _IN_ONE = 16_000
 _A_BLOCK = 3_000
 _LAST_SHARE = 0.06
-_AMPLE = 4
-# In one block at last, edges are looked at up to what so many times the number needed are worth.
 _ROUNDS = 60
 _SAMPLES = 10_000
 _TRIES = 5
@@ -226,7 +224,7 @@ def _drawn(given: _Given, held: Array, target: int, furthest: float, progress: P
     quadrics = collapse.quadrics_of(vertices, faces, first, following, given.middle)
     age, into = np.zeros(n, np.int32), np.arange(n, dtype=np.int32)
     least, floor, inside = np.zeros(n), np.zeros(n), np.zeros(n, np.bool_)
-    there, done, short = m, m, False
+    there, done = m, m
     for turn in range(_ROUNDS):
         progress.step("Drawing edges together", (m - there) / max(1, m - target))
         left = (there - target) // 2
@@ -235,29 +233,26 @@ def _drawn(given: _Given, held: Array, target: int, furthest: float, progress: P
         rest = np.flatnonzero(into == np.arange(n)).astype(np.int32)
         block, members, starts = _dealt(vertices, rest, turn, n)
         whole = len(starts) == 2 or min(left, done) < _LAST_SHARE * len(rest)
-        every = max(1, m // _SAMPLES)
-        errors = collapse.some_errors(
-            vertices, faces, alive, quadrics, held, given.middle, every, furthest
-        )
         if whole:
             block, members, starts = np.zeros(n, np.int32), rest, np.array([0, len(rest)])
-            share = _AMPLE * left / (1.5 * there)
-        elif not len(errors):
-            break
+            most = np.inf
         else:
+            every = max(1, m // _SAMPLES)
+            errors = collapse.some_errors(
+                vertices, faces, alive, quadrics, held, given.middle, every, furthest
+            )
+            if not len(errors):
+                break
             share = min(left, len(rest)) / (1.5 * there)
-        # all in one and nothing left out, unless a guess at what will do saves looking at most
-        unbounded = whole and (short or share >= 1.0 or not len(errors))
-        most = np.inf if unbounded else float(np.quantile(errors, min(1.0, share)))
+            most = float(np.quantile(errors, min(1.0, share)))
         done = collapse.draw_together(
             vertices, faces, alive, first, last, following, quadrics, held, given.middle, age,
             into, least, floor, inside, block, np.zeros(n, np.int32), members, starts, most,
             furthest, left,
         )  # fmt: skip
         there = int(np.count_nonzero(alive))
-        if unbounded and not done:
+        if whole and not done:
             break
-        short = whole and done < left
     while (into != into[into]).any():
         into = into[into]
     return _Drawn(vertices, faces[alive.astype(bool)], into)

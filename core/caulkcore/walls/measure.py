@@ -241,6 +241,42 @@ def _any_opposite(  # type: ignore[no-untyped-def]
     return False
 
 
+@nb.njit(cache=True)
+def _at(  # type: ignore[no-untyped-def]
+    p: Array, n: Array, own: int, most: float, opposite: float, met: np.int64, stop: np.int64,
+    vertices: Array, faces: Array, order: Array, boxes: Array, turns: Array, rims: Array,
+    stack: Array, enter: Array,
+):  # fmt: skip
+    """Ball (negative if it spans no wall), ray, whether that faces the point, and the contact.
+
+    `met` and `stop` are the faces at which the neighbour's ray and ball ended; given back anew.
+    """
+    met, length = _ray(p, n, own, most, met, vertices, faces, order, boxes, turns, stack, enter)
+    contact, facing = met, False
+    if met >= 0:
+        x, y, z = cross_at(vertices, faces[met, 0], faces[met, 1], faces[met, 2])
+        size = np.sqrt(x * x + y * y + z * z)
+        facing = size > 0.0 and x * n[0] + y * n[1] + z * n[2] <= opposite * size
+    elif len(turns) > 0:
+        # nothing straight behind: is there an opposite side at all?
+        _, stop, across = _ball(
+            p, n, own, 0.5 * length, opposite, stop, vertices, faces, order, boxes, turns, rims,
+            stack,
+        )  # fmt: skip
+        if not across:
+            return -most, length, facing, contact, met, stop
+    r, stop, across = _ball(
+        p, n, own, 0.5 * length, opposite, stop, vertices, faces, order, boxes, turns[:0], rims,
+        stack,
+    )  # fmt: skip
+    if stop < 0:
+        across = facing  # nothing stops it before the ray's end
+    elif across:
+        contact = stop
+    # a ball stopped by a corner beside the point tells of the corner, not of the wall
+    return (2.0 if across else -2.0) * r, length, facing, contact, met, stop
+
+
 @nb.njit(cache=True, parallel=True)
 def _measure(  # type: ignore[no-untyped-def]
     points: Array, normals: Array, own: Array, most: float, opposite: float, vertices: Array,
@@ -267,39 +303,11 @@ def _measure(  # type: ignore[no-untyped-def]
                 continue
             for i in range(at, end):
                 ball[i], ray[i], facing[i], contact[i] = -most, most, False, -1
-                if none:
-                    continue
-                p, n = points[i], normals[i]
-                met, length = _ray(
-                    p, n, own[i], most, met, vertices, faces, order, boxes, turns, stack, enter
-                )
-                ray[i] = length
-                contact[i] = met
-                if met >= 0:
-                    x, y, z = cross_at(vertices, faces[met, 0], faces[met, 1], faces[met, 2])
-                    size = np.sqrt(x * x + y * y + z * z)
-                    along = x * n[0] + y * n[1] + z * n[2]
-                    facing[i] = size > 0.0 and along <= cos * size
-                if sided and met < 0:
-                    # nothing straight behind: is there an opposite side at all?
-                    _, stop, across = _ball(
-                        p, n, own[i], 0.5 * length, cos, stop, vertices, faces, order, boxes,
-                        turns, rims, stack,
+                if not none:
+                    ball[i], ray[i], facing[i], contact[i], met, stop = _at(
+                        points[i], normals[i], own[i], most, cos, met, stop, vertices, faces,
+                        order, boxes, turns, rims, stack, enter,
                     )  # fmt: skip
-                    if not across:
-                        continue
-                r, stop, across = _ball(
-                    p, n, own[i], 0.5 * length, cos, stop, vertices, faces, order, boxes,
-                    turns[:0], rims, stack,
-                )  # fmt: skip
-                if stop < 0:
-                    across = facing[i]  # nothing stops it before the ray's end
-                elif across:
-                    contact[i] = stop
-                ball[i] = 2.0 * r
-                # a ball stopped by a corner beside the point tells of the corner, not of the wall
-                if not across:
-                    ball[i] = -ball[i]
             at = end
             # as many as fit from here on
             while some < _BLOCK and at % (4 * some) == 0:
