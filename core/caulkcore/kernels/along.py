@@ -4,6 +4,7 @@ import numba as nb
 import numpy as np
 
 from ..arrays import Array
+from .faces import row
 from .tree import _LEAF, Tree, to_box
 
 
@@ -35,6 +36,7 @@ def _nearest_edges(  # type: ignore[no-untyped-def]
     for i in nb.prange(len(points)):
         w = points[i]
         p = v[w]
+        at = row(v, w)
         best = reach[i] * reach[i]
         stack = np.empty(64, dtype=np.int64)
         stack[0] = 1
@@ -42,7 +44,7 @@ def _nearest_edges(  # type: ignore[no-untyped-def]
         while top > 0:
             top -= 1
             node = stack[top]
-            if to_box(p, boxes[node]) > best:
+            if to_box(at, boxes, node) > best:
                 continue
             if node < leaves:
                 stack[top], stack[top + 1] = 2 * node, 2 * node + 1

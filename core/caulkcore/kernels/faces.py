@@ -5,20 +5,31 @@ import numpy as np
 
 from ..arrays import Array
 
+Point = tuple[float, float, float]
+
 
 @nb.njit(cache=True, inline="always")
-def cross_at(p: Array, a: int, b: int, c: int) -> tuple[float, float, float]:
-    """Cross product of the edges of the triangle of three rows of p: twice its area vector."""
-    ux, uy, uz = p[b, 0] - p[a, 0], p[b, 1] - p[a, 1], p[b, 2] - p[a, 2]
-    vx, vy, vz = p[c, 0] - p[a, 0], p[c, 1] - p[a, 1], p[c, 2] - p[a, 2]
+def row(p: Array, i: int) -> Point:
+    """A row of an array with three columns."""
+    return p[i, 0], p[i, 1], p[i, 2]
+
+
+@nb.njit(cache=True, inline="always")
+def cross(a: Point, b: Point, c: Point) -> Point:
+    """Cross product of the edges of a triangle: twice its area vector."""
+    ux, uy, uz = b[0] - a[0], b[1] - a[1], b[2] - a[2]
+    vx, vy, vz = c[0] - a[0], c[1] - a[1], c[2] - a[2]
     return uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx
 
 
-@nb.njit(cache=True)
-def ray_at(
-    ox: float, oy: float, oz: float, dx: float, dy: float, dz: float, p: Array, a: int, b: int,
-    c: int,
-) -> tuple[float, float, float]:  # fmt: skip
+@nb.njit(cache=True, inline="always")
+def cross_at(p: Array, a: int, b: int, c: int) -> Point:
+    """`cross` of the triangle of three rows of p."""
+    return cross(row(p, a), row(p, b), row(p, c))
+
+
+@nb.njit(cache=True, inline="always")
+def ray_at(o: Point, d: Point, a: Point, b: Point, c: Point) -> tuple[float, float, float]:
     """Where a line meets the plane of a triangle (Moeller & Trumbore 1997).
 
     Returns
@@ -27,18 +38,18 @@ def ray_at(
         Weights of b and c there, and the place on the line from o in steps of d; u is -1 where
         the line runs along the plane.
     """
-    ax, ay, az = p[a, 0], p[a, 1], p[a, 2]
-    ex, ey, ez = p[b, 0] - ax, p[b, 1] - ay, p[b, 2] - az
-    fx, fy, fz = p[c, 0] - ax, p[c, 1] - ay, p[c, 2] - az
-    hx, hy, hz = dy * fz - dz * fy, dz * fx - dx * fz, dx * fy - dy * fx
+    ex, ey, ez = b[0] - a[0], b[1] - a[1], b[2] - a[2]
+    fx, fy, fz = c[0] - a[0], c[1] - a[1], c[2] - a[2]
+    hx, hy, hz = d[1] * fz - d[2] * fy, d[2] * fx - d[0] * fz, d[0] * fy - d[1] * fx
     det = ex * hx + ey * hy + ez * hz
-    if det == 0.0:
-        return -1.0, 0.0, 0.0
-    sx, sy, sz = ox - ax, oy - ay, oz - az
-    qx, qy, qz = sy * ez - sz * ey, sz * ex - sx * ez, sx * ey - sy * ex
-    u = (sx * hx + sy * hy + sz * hz) / det
-    v = (dx * qx + dy * qy + dz * qz) / det
-    return u, v, (fx * qx + fy * qy + fz * qz) / det
+    u, v, t = -1.0, 0.0, 0.0
+    if det != 0.0:
+        sx, sy, sz = o[0] - a[0], o[1] - a[1], o[2] - a[2]
+        qx, qy, qz = sy * ez - sz * ey, sz * ex - sx * ez, sx * ey - sy * ex
+        u = (sx * hx + sy * hy + sz * hz) / det
+        v = (d[0] * qx + d[1] * qy + d[2] * qz) / det
+        t = (fx * qx + fy * qy + fz * qz) / det
+    return u, v, t
 
 
 @nb.njit(cache=True, inline="always")

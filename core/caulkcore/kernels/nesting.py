@@ -4,7 +4,7 @@ import numba as nb
 import numpy as np
 
 from ..arrays import Array
-from .faces import ray_at
+from .faces import ray_at, row
 from .tree import _LEAF, Tree
 
 
@@ -115,8 +115,9 @@ def _shoot(  # type: ignore[no-untyped-def]
             first = (node - leaves) * _LEAF
             for j in range(first, min(first + _LEAF, len(order))):
                 f = order[j]
+                a, b, c = faces[f, 0], faces[f, 1], faces[f, 2]
                 u, v, t = ray_at(
-                    px, py, pz, dx, dy, dz, vertices, faces[f, 0], faces[f, 1], faces[f, 2]
+                    (px, py, pz), (dx, dy, dz), row(vertices, a), row(vertices, b), row(vertices, c)
                 )
                 if u >= 0.0 and v >= 0.0 and u + v <= 1.0 and t > 0.0:
                     if store:

@@ -11,10 +11,11 @@ import numba as nb
 import numpy as np
 
 from ..arrays import Array, bounds_of, frozen
-from .faces import cross_at
+from .faces import Point, cross_at, row
 
 _LEAF = 4
 _RUN = 256
+_LEAST_TURN = 1e-6
 
 
 @nb.njit(cache=True)
@@ -67,23 +68,56 @@ def _boxes(vertices: Array, faces: Array, order: Array, leaves: int) -> Array:
     return boxes
 
 
+@nb.njit(cache=True)
+def _turns_at_vertices(vertices: Array, faces: Array) -> Array:
+    """Least and greatest unit normal of the faces round each vertex, by coordinates."""
+    turns = np.empty((len(vertices), 6))
+    turns[:, :3] = np.inf
+    turns[:, 3:] = -np.inf
+    for f in range(len(faces)):
+        n = cross_at(vertices, faces[f, 0], faces[f, 1], faces[f, 2])
+        size = np.sqrt(n[0] * n[0] + n[1] * n[1] + n[2] * n[2])
+        if size > 0.0:
+            for c in range(3):
+                own = turns[faces[f, c]]
+                for k in range(3):
+                    own[k] = min(own[k], n[k] / size)
+                    own[3 + k] = max(own[3 + k], n[k] / size)
+    return turns
+
+
 @nb.njit(cache=True, parallel=True)
-def _turns(vertices: Array, faces: Array, order: Array, leaves: int) -> Array:
+def _turns(around: Array, faces: Array, order: Array, leaves: int) -> Array:
     turns = np.empty((2 * leaves, 6))
     turns[:, :3] = np.inf
     turns[:, 3:] = -np.inf
     for leaf in nb.prange(leaves):
         own = turns[leaves + leaf]
         for i in range(leaf * _LEAF, min((leaf + 1) * _LEAF, len(order))):
-            f = order[i]
-            x, y, z = cross_at(vertices, faces[f, 0], faces[f, 1], faces[f, 2])
-            size = np.sqrt(x * x + y * y + z * z)
-            if size > 0.0:
-                own[0], own[3] = min(own[0], x / size), max(own[3], x / size)
-                own[1], own[4] = min(own[1], y / size), max(own[4], y / size)
-                own[2], own[5] = min(own[2], z / size), max(own[5], z / size)
+            for c in range(3):
+                some = around[faces[order[i], c]]
+                # how near sums of these normals, weighted to one, come to nothing
+                least = 0.0
+                for k in range(3):
+                    least += max(some[k], -some[3 + k], 0.0) ** 2
+                if least == np.inf:
+                    continue
+                scale = 1.0 / np.sqrt(max(least, _LEAST_TURN))
+                for k in range(3):
+                    own[k] = min(own[k], some[k] * scale)
+                    own[3 + k] = max(own[3 + k], some[3 + k] * scale)
     _join(turns)
     return turns
+
+
+@nb.njit(cache=True, parallel=True)
+def _corners(vertices: Array, faces: Array, order: Array) -> Array:
+    corners = np.empty((len(order), 9))
+    for i in nb.prange(len(order)):
+        for c in range(3):
+            for k in range(3):
+                corners[i, 3 * c + k] = vertices[faces[order[i], c], k]
+    return corners
 
 
 def morton_codes(vertices: Array, faces: Array) -> Array:
@@ -126,8 +160,14 @@ class Tree:
 
     @cached_property
     def turns(self) -> Array:
-        """Least and greatest unit normal below each node, by coordinates, as `boxes`."""
-        return _turns(self.vertices, self.faces, self.order, self._leaves)
+        """Least and greatest direction in which the surface is met below each node, as `boxes`.
+
+        Where something touches it at a vertex or an edge, that is a sum of the normals of the faces
+        round it, of any length from one up, and a unit vector: the sums' bounds are taken, vertex
+        by vertex.
+        """
+        around = _turns_at_vertices(self.vertices, self.faces)
+        return _turns(around, self.faces, self.order, self._leaves)
 
     @property
     def _leaves(self) -> int:
@@ -135,6 +175,11 @@ class Tree:
         while leaves * _LEAF < len(self.faces):
             leaves *= 2
         return leaves
+
+    @cached_property
+    def corners(self) -> Array:
+        """Corners of the faces in the order of the leaves, shape (m, 9)."""
+        return frozen(_corners(self.vertices, self.faces, self.order), np.float64)
 
     def nearest(self, points: Array) -> tuple[Array, Array]:
         """Distance from each point to the surface, and the nearest face."""
@@ -148,18 +193,17 @@ class Tree:
         return self.vertices, self.faces, self.order, self.boxes
 
 
-@nb.njit(cache=True)
-def to_box(p: Array, box: Array) -> float:
-    """Squared distance from a point to a box, low corner then high."""
-    total = 0.0
-    for k in range(3):
-        d = max(box[k] - p[k], 0.0, p[k] - box[3 + k])
-        total += d * d
-    return total
+@nb.njit(cache=True, inline="always")
+def to_box(p: Point, boxes: Array, node: int) -> float:
+    """Squared distance from a point to the box of a node."""
+    x = max(boxes[node, 0] - p[0], 0.0, p[0] - boxes[node, 3])
+    y = max(boxes[node, 1] - p[1], 0.0, p[1] - boxes[node, 4])
+    z = max(boxes[node, 2] - p[2], 0.0, p[2] - boxes[node, 5])
+    return x * x + y * y + z * z
 
 
 @nb.njit(cache=True)
-def weights(p: Array, a: Array, b: Array, c: Array) -> tuple[float, float]:
+def weights(p: Point, a: Point, b: Point, c: Point) -> tuple[float, float]:
     """Weights of b and c in the point of a triangle nearest to p (Ericson 2005, section 5.1.5)."""
     abx, aby, abz = b[0] - a[0], b[1] - a[1], b[2] - a[2]
     acx, acy, acz = c[0] - a[0], c[1] - a[1], c[2] - a[2]
@@ -193,26 +237,31 @@ def weights(p: Array, a: Array, b: Array, c: Array) -> tuple[float, float]:
     return 0.0, 0.0
 
 
+@nb.njit(cache=True, inline="always")
+def corners_of(vertices: Array, faces: Array, f: int) -> tuple[Point, Point, Point]:
+    """The corners of a face."""
+    return row(vertices, faces[f, 0]), row(vertices, faces[f, 1]), row(vertices, faces[f, 2])
+
+
 @nb.njit(cache=True)
-def to_triangle(p: Array, a: Array, b: Array, c: Array) -> float:
+def to_triangle(p: Point, a: Point, b: Point, c: Point) -> float:
     """Squared distance from a point to a triangle."""
     v, w = weights(p, a, b, c)
-    total = 0.0
-    for k in range(3):
-        d = p[k] - a[k] - v * (b[k] - a[k]) - w * (c[k] - a[k])
-        total += d * d
-    return total
+    x = p[0] - a[0] - v * (b[0] - a[0]) - w * (c[0] - a[0])
+    y = p[1] - a[1] - v * (b[1] - a[1]) - w * (c[1] - a[1])
+    z = p[2] - a[2] - v * (b[2] - a[2]) - w * (c[2] - a[2])
+    return x * x + y * y + z * z
 
 
 @nb.njit(cache=True)
 def nearest_face(  # type: ignore[no-untyped-def]
-    p: Array, bound: float, vertices: Array, faces: Array, order: Array, boxes: Array
+    p: Point, bound: float, vertices: Array, faces: Array, order: Array, boxes: Array
 ):
     """The nearest face and its squared distance; -1 and the bound (squared) if none is nearer."""
     leaves = len(boxes) // 2
     best, found = bound, np.int64(-1)
     stack, reach = np.empty(64, dtype=np.int64), np.empty(64)
-    stack[0], reach[0] = 1, to_box(p, boxes[1])
+    stack[0], reach[0] = 1, to_box(p, boxes, 1)
     top = 1
     while top > 0:
         top -= 1
@@ -223,14 +272,12 @@ def nearest_face(  # type: ignore[no-untyped-def]
             first = (node - leaves) * _LEAF
             for j in range(first, min(first + _LEAF, len(order))):
                 f = order[j]
-                d = to_triangle(
-                    p, vertices[faces[f, 0]], vertices[faces[f, 1]], vertices[faces[f, 2]]
-                )
+                d = to_triangle(p, *corners_of(vertices, faces, f))
                 if d < best:
                     best, found = d, f
             continue
         left, right = 2 * node, 2 * node + 1
-        near, far = to_box(p, boxes[left]), to_box(p, boxes[right])
+        near, far = to_box(p, boxes, left), to_box(p, boxes, right)
         if near > far:
             left, right, near, far = right, left, far, near
         if far < best:
@@ -252,9 +299,9 @@ def _nearest(  # type: ignore[no-untyped-def]
         last = order[0]
         for i in range(run * _RUN, min((run + 1) * _RUN, len(points))):
             # the point before is mostly near, and so is what was nearest to it
-            a, b, c = vertices[faces[last, 0]], vertices[faces[last, 1]], vertices[faces[last, 2]]
-            known = to_triangle(points[i], a, b, c)
-            found, squared = nearest_face(points[i], known, vertices, faces, order, boxes)
+            p = row(points, i)
+            known = to_triangle(p, *corners_of(vertices, faces, last))
+            found, squared = nearest_face(p, known, vertices, faces, order, boxes)
             last = last if found < 0 else found
             face[i] = last
             distance[i] = np.sqrt(squared)
@@ -265,10 +312,8 @@ def _nearest(  # type: ignore[no-untyped-def]
 def _feet(points: Array, face: Array, vertices: Array, faces: Array) -> Array:
     out = np.empty((len(points), 3))
     for i in range(len(points)):
-        a, b, c = (
-            vertices[faces[face[i], 0]], vertices[faces[face[i], 1]], vertices[faces[face[i], 2]]
-        )  # fmt: skip
-        v, w = weights(points[i], a, b, c)
+        a, b, c = corners_of(vertices, faces, face[i])
+        v, w = weights(row(points, i), a, b, c)
         for k in range(3):
             out[i, k] = a[k] + v * (b[k] - a[k]) + w * (c[k] - a[k])
     return out
@@ -278,8 +323,8 @@ def _feet(points: Array, face: Array, vertices: Array, faces: Array) -> Array:
 def _within(vertices: Array, faces: Array, p: Array, reach: float) -> Array:
     near = np.empty(len(faces), np.bool_)
     for f in nb.prange(len(faces)):
-        a, b, c = vertices[faces[f, 0]], vertices[faces[f, 1]], vertices[faces[f, 2]]
-        near[f] = to_triangle(p, a, b, c) <= reach * reach
+        to = to_triangle((p[0], p[1], p[2]), *corners_of(vertices, faces, f))
+        near[f] = to <= reach * reach
     return near
 
 
