@@ -174,11 +174,36 @@ ALL = {
 }
 
 
+def carved(seed: int) -> Mesh:
+    """A few blocks, cones and balls anyhow added to one another and taken away."""
+    rng = np.random.default_rng(seed)
+
+    def part() -> manifold3d.Manifold:
+        some = (
+            manifold3d.Manifold.cube(rng.uniform(0.3, 12, 3), True),
+            manifold3d.Manifold.sphere(rng.uniform(2, 6), int(rng.integers(4, 40))),
+            manifold3d.Manifold.cylinder(
+                9, *rng.uniform(0.2, 5, 2), int(rng.integers(3, 30)), True
+            ),
+            manifold3d.Manifold.tetrahedron().scale(rng.uniform(0.5, 8, 3)),
+        )[rng.integers(4)]
+        return some.rotate(rng.uniform(0, 360, 3)).translate(rng.uniform(-4, 4, 3))
+
+    solid = part()
+    for _ in range(5):
+        solid = solid + part() if rng.random() < 0.6 else solid - part()
+    return made(solid)
+
+
+ALL |= {f"carved {i}": lambda i=i: carved(i) for i in range(12)}
+
+
 @pytest.mark.parametrize("name", ALL)
 def test_what_is_left_out_of_the_search_changes_nothing(name: str) -> None:
     mesh = shuffled(ALL[name]())
     walls = sound_walls(mesh, 1.5)
     assert Topology(mesh).is_coherent
+    assert walls.depths.is_wall.any() or name in SOUND
     samples, quick = walls.samples, walls.depths
     slow = measure(
         Tree.of(mesh.vertices, mesh.faces), samples.points, samples.normals, samples.face,
