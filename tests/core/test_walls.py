@@ -9,11 +9,12 @@ import pytest
 import trimesh
 from caulkcore import Mesh, cli, examine, write
 from caulkcore.errors import RefusedInput, RefusedRemedy
+from caulkcore.kernels.balls import opposite_leaf
 from caulkcore.kernels.tree import Tree
 from caulkcore.mend.reduce import reduce
 from caulkcore.sheets import RuleSheet, usual_sheet, usual_sheets
 from caulkcore.topology import Topology
-from caulkcore.walls import Walls, sound_walls
+from caulkcore.walls import OPPOSITE, Walls, sound_walls
 from caulkcore.walls.measure import measure
 from harbour import breakers as b
 from harbour import shapes
@@ -195,6 +196,15 @@ def carved(seed: int) -> Mesh:
     return made(solid)
 
 
+def drawn(outline: list[tuple[float, float]]) -> Mesh:
+    """A bar with an outline, in small triangles."""
+    bar = manifold3d.Manifold.extrude(manifold3d.CrossSection([outline]), 6.0)
+    return made(bar.refine_to_length(0.4))
+
+
+# a groove so steep that neither of its sides faces the back, and a wedge that hardly counts
+ALL["groove"] = lambda: drawn([(-6, 0), (6, 0), (6, 4), (0.8, 4), (0, 1), (-0.8, 4), (-6, 4)])
+ALL["wedge"] = lambda: drawn([(0, 0), (8, -8 * np.tan(0.48)), (8, 8 * np.tan(0.48))])
 ALL |= {f"carved {i}": lambda i=i: carved(i) for i in range(12)}
 
 
@@ -214,6 +224,23 @@ def test_what_is_left_out_of_the_search_changes_nothing(name: str) -> None:
     assert np.allclose(quick.wall[wall], slow.wall[wall], rtol=1e-4)
     assert (quick.ray >= slow.ray).all()
     assert (quick.ray == walls.most)[quick.ray > slow.ray].all()
+
+
+@pytest.mark.parametrize("name", ["groove", "wedge", "creased shell", "carved 0", "carved 1"])
+def test_what_a_ball_touches_is_seen_as_opposite_with_all_else_gone(name: str) -> None:
+    mesh = ALL[name]()
+    walls = sound_walls(mesh, 1.5)
+    tree, depths = walls.tree, walls.depths
+    leaves = len(tree.boxes) // 2
+    none = np.array([np.inf] * 3 + [-np.inf] * 3)
+    across = np.flatnonzero(depths.across)
+    for sample in across[:: len(across) // 100 + 1]:
+        leaf = int(np.flatnonzero(tree.order == depths.contact[sample])[0]) // 4
+        alone = tree.boxes.copy()
+        alone[leaves:][np.arange(leaves) != leaf] = none
+        p, n = (tuple(x[sample].tolist()) for x in (walls.samples.points, walls.samples.normals))
+        given = p, p, n, n, walls.most, np.cos(OPPOSITE), np.int64(-1), tree.corners, alone
+        assert opposite_leaf(*given, tree.turns, np.empty(64, dtype=np.int64)) == leaf
 
 
 def test_a_turned_patch_is_no_reason_to_miss_a_wall() -> None:

@@ -221,7 +221,7 @@ def _in_cone(p: Point, n_low: Point, n_high: Point, off: float, slope: float, q:
 
 
 @nb.njit(cache=True)
-def _opposite_leaf(  # type: ignore[no-untyped-def]
+def opposite_leaf(  # type: ignore[no-untyped-def]
     low: Point, high: Point, n_low: Point, n_high: Point, reach: float, opposite: float,
     guess: np.int64,
     corners: Array, boxes: Array, turns: Array, stack: Array,
@@ -319,7 +319,7 @@ def _at(  # type: ignore[no-untyped-def]
         facing = size > 0.0 and x * n[0] + y * n[1] + z * n[2] <= opposite * size
     elif len(turns) > 0:
         # nothing straight behind: may a ball touch an opposite side at all?
-        leaf = _opposite_leaf(
+        leaf = opposite_leaf(
             p, p, n, n, most, opposite, np.int64(-1), corners, boxes, turns, stack
         )
         if leaf < 0:
@@ -362,7 +362,7 @@ def measure(  # type: ignore[no-untyped-def]
                     p, n = row(points, i), row(normals, i)
                     low, high = _lower(low, p), _higher(high, p)
                     n_low, n_high = _lower(n_low, n), _higher(n_high, n)
-                leaf = _opposite_leaf(
+                leaf = opposite_leaf(
                     low, high, n_low, n_high, most, cos, leaf, corners, boxes, turns, stack
                 )
                 none = leaf < 0
