@@ -15,6 +15,7 @@ _TURNS = 40
 _POINT = 1e-12
 _SLACK = 1e-9
 _BLOCK = 64
+_ABOUT = 16
 _FEW = 4
 
 
@@ -147,23 +148,35 @@ def _beside(p: Point, n: Point, r: float, f: int, opposite: float, corners: Arra
 
 
 @nb.njit(cache=True)
-def _ball(  # type: ignore[no-untyped-def]
+def _first_ball(  # type: ignore[no-untyped-def]
     p: Point, n: Point, own: int, most: float, opposite: float, guess: np.int64, corners: Array,
-    boxes: Array, rims: Array, stack: Array,
+    rims: Array,
+):  # fmt: skip
+    """As `_ball`, of the face that stopped a neighbour's ball and those about the point alone."""
+    r, found, across = most, np.int64(-1), False
+    first = own // _ABOUT * _ABOUT if own >= 0 else 0
+    last = min(first + _ABOUT, len(corners)) if own >= 0 else 0
+    for i in range(first - 1, last):
+        f = guess if i < first else np.int64(i)
+        if f >= 0 and f != own:
+            smaller, opp = _beside(p, n, r, f, opposite, corners, rims)
+            if smaller < r:
+                r, found, across = smaller, f, opp
+    return r, found, across
+
+
+@nb.njit(cache=True)
+def _ball(  # type: ignore[no-untyped-def]
+    p: Point, n: Point, own: int, r: float, found: np.int64, across: bool, opposite: float,
+    corners: Array, boxes: Array, rims: Array, stack: Array,
 ):  # fmt: skip
     """Radius of the largest ball inside that touches the surface at p, the face that stops it, and
-    whether that is an opposite side; `most`, -1 and False if none does.
+    whether that is an opposite side; what is given if none does.
 
     Balls that touch at p lie within one another, so that a face outside one of them is outside all
-    smaller ones: going down the tree once, shrinking all the while, is enough. The face that
-    stopped the ball of a neighbour is tried first.
+    smaller ones: going down the tree once, shrinking all the while, is enough.
     """
     leaves = len(boxes) // 2
-    r, found, across = most, np.int64(-1), False
-    if guess >= 0 and guess != own:
-        smaller, opp = _beside(p, n, r, guess, opposite, corners, rims)
-        if smaller < r:
-            r, found, across = smaller, np.int64(guess), opp
     m = (p[0] - r * n[0], p[1] - r * n[1], p[2] - r * n[2])
     stack[0] = 1
     top = 1
@@ -317,14 +330,15 @@ def _at(  # type: ignore[no-untyped-def]
         x, y, z = cross(a, b, c)
         size = np.sqrt(x * x + y * y + z * z)
         facing = size > 0.0 and x * n[0] + y * n[1] + z * n[2] <= opposite * size
-    elif len(turns) > 0:
-        # nothing straight behind: may a ball touch an opposite side at all?
+    r, stop, across = _first_ball(p, n, own, 0.5 * length, opposite, stop, corners, rims)
+    if met < 0 and len(turns) > 0:
+        # nothing straight behind: may the ball touch an opposite side at all?
         leaf = opposite_leaf(
-            p, p, n, n, most, opposite, np.int64(-1), corners, boxes, turns, stack
+            p, p, n, n, 2.0 * r, opposite, np.int64(-1), corners, boxes, turns, stack
         )
         if leaf < 0:
             return -most, most, False, met, met, stop
-    r, stop, across = _ball(p, n, own, 0.5 * length, opposite, stop, corners, boxes, rims, stack)
+    r, stop, across = _ball(p, n, own, r, stop, across, opposite, corners, boxes, rims, stack)
     if stop < 0:
         across = facing  # nothing stops it before the ray's end
     elif across:
