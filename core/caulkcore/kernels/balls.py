@@ -148,34 +148,38 @@ def _beside(p: Point, n: Point, r: float, f: int, opposite: float, corners: Arra
 
 
 @nb.njit(cache=True)
-def _first_ball(  # type: ignore[no-untyped-def]
-    p: Point, n: Point, own: int, most: float, opposite: float, guess: np.int64, corners: Array,
-    rims: Array,
-):  # fmt: skip
-    """As `_ball`, of the face that stopped a neighbour's ball and those about the point alone."""
-    r, found, across = most, np.int64(-1), False
-    first = own // _ABOUT * _ABOUT if own >= 0 else 0
-    last = min(first + _ABOUT, len(corners)) if own >= 0 else 0
-    for i in range(first - 1, last):
-        f = guess if i < first else np.int64(i)
-        if f >= 0 and f != own:
-            smaller, opp = _beside(p, n, r, f, opposite, corners, rims)
-            if smaller < r:
-                r, found, across = smaller, f, opp
-    return r, found, across
+def _at_most(
+    p: Point, n: Point, own: int, most: float, guess: np.int64, corners: Array, rims: Array
+) -> float:
+    """What the radius of the ball is at most, by the faces about the point and one guessed."""
+    r = most
+    if guess >= 0 and guess != own:
+        r, _ = _beside(p, n, r, guess, 0.0, corners, rims)
+    if own >= 0:
+        first = own // _ABOUT * _ABOUT
+        for f in range(first, min(first + _ABOUT, len(corners))):
+            if f != own:
+                r, _ = _beside(p, n, r, f, 0.0, corners, rims)
+    return r
 
 
 @nb.njit(cache=True)
 def _ball(  # type: ignore[no-untyped-def]
-    p: Point, n: Point, own: int, r: float, found: np.int64, across: bool, opposite: float,
-    corners: Array, boxes: Array, rims: Array, stack: Array,
+    p: Point, n: Point, own: int, most: float, opposite: float, guess: np.int64, corners: Array,
+    boxes: Array, rims: Array, stack: Array,
 ):  # fmt: skip
     """Radius of the largest ball inside that touches the surface at p, the face that stops it, and
-    whether that is an opposite side; what is given if none does.
+    whether that is an opposite side; `most`, -1 and False if none does.
 
     Balls that touch at p lie within one another, so that a face outside one of them is outside all
-    smaller ones: going down the tree once, shrinking all the while, is enough.
+    smaller ones: going down the tree once, shrinking all the while, is enough. The face that
+    stopped the ball of a neighbour is tried first.
     """
+    r, found, across = most, np.int64(-1), False
+    if guess >= 0 and guess != own:
+        smaller, opp = _beside(p, n, r, guess, opposite, corners, rims)
+        if smaller < r:
+            r, found, across = smaller, np.int64(guess), opp
     leaves = len(boxes) // 2
     m = (p[0] - r * n[0], p[1] - r * n[1], p[2] - r * n[2])
     stack[0] = 1
@@ -330,15 +334,15 @@ def _at(  # type: ignore[no-untyped-def]
         x, y, z = cross(a, b, c)
         size = np.sqrt(x * x + y * y + z * z)
         facing = size > 0.0 and x * n[0] + y * n[1] + z * n[2] <= opposite * size
-    r, stop, across = _first_ball(p, n, own, 0.5 * length, opposite, stop, corners, rims)
-    if met < 0 and len(turns) > 0:
+    elif len(turns) > 0:
         # nothing straight behind: may the ball touch an opposite side at all?
+        reach = 2.0 * (1.0 + _TOUCH) * _at_most(p, n, own, 0.5 * most, stop, corners, rims)
         leaf = opposite_leaf(
-            p, p, n, n, 2.0 * r, opposite, np.int64(-1), corners, boxes, turns, stack
+            p, p, n, n, reach, opposite, np.int64(-1), corners, boxes, turns, stack
         )
         if leaf < 0:
             return -most, most, False, met, met, stop
-    r, stop, across = _ball(p, n, own, r, stop, across, opposite, corners, boxes, rims, stack)
+    r, stop, across = _ball(p, n, own, 0.5 * length, opposite, stop, corners, boxes, rims, stack)
     if stop < 0:
         across = facing  # nothing stops it before the ray's end
     elif across:
