@@ -11,8 +11,8 @@ from pathlib import Path
 import numpy as np
 
 from . import Mesh, examine, mend, read, write
-from .kernels.collapse import dealt
 from .kernels.tree import Tree
+from .mend.fill import close_sheets
 from .mend.one_skin import one_skin
 from .mend.recast import recast
 from .mend.recast_zone import recast_zone
@@ -31,6 +31,19 @@ def box(size: float = 10.0, at: tuple[float, float, float] = (0.0, 0.0, 0.0)) ->
         (2, 3, 7), (2, 7, 6), (0, 2, 6), (0, 6, 4), (1, 5, 7), (1, 7, 3),
     ]  # fmt: skip
     return Mesh(grid * size + np.array(at), np.array(faces))
+
+
+def ring(sides: int) -> Mesh:
+    """A closed ring of twice the square of so many triangles."""
+    i, j = (x.ravel() for x in np.meshgrid(np.arange(sides), np.arange(sides), indexing="ij"))
+    a, b = 2 * np.pi * i / sides, 2 * np.pi * j / sides
+    out = 20 + 6 * np.cos(b)
+    points = np.stack([out * np.cos(a), out * np.sin(a), 6 * np.sin(b)], axis=1)
+    beyond, beside = (i + 1) % sides * sides + j, i * sides + (j + 1) % sides
+    across = (i + 1) % sides * sides + (j + 1) % sides
+    here = i * sides + j
+    faces = [np.stack([here, beyond, across], axis=1), np.stack([here, across, beside], axis=1)]
+    return Mesh(points, np.concatenate(faces))
 
 
 def arranged() -> None:
@@ -112,7 +125,9 @@ def everything() -> None:
     rim = np.stack([np.cos(angle), np.sin(angle), 0.2 * np.sin(3 * angle)], axis=1)
     top = len(angle)
     cone = np.stack([np.arange(top), np.roll(np.arange(top), -1), np.full(top, top)], axis=1)
-    mend(Mesh(np.vstack([rim * 20, [[0, 0, 30.0]]]), cone))
+    hat = Mesh(np.vstack([rim * 20, [[0, 0, 30.0]]]), cone)
+    mend(hat)
+    close_sheets(hat)
     recast(Mesh(one.vertices, one.faces[1:]), 2.0)
     recast(one, 2.0, gap=3.0)
     recast_zone(one, [[0.0, 0.0, 0.0, 4.0]], 0.5)
@@ -134,7 +149,7 @@ def everything() -> None:
     middle = np.vstack([one.vertices, [(one.vertices[0] + one.vertices[1]) / 2]])
     mend(Mesh(middle, np.vstack([one.faces[1:], [[0, 8, 3], [8, 1, 3]]])))
     Tree.of(one.vertices, one.faces).nearest(two.vertices)
-    dealt(one.vertices.copy(), np.arange(n, dtype=np.int32), 5.0, 0.0)
+    reduce(ring(140), percent=50)
     plate = Mesh(one.vertices * np.array([3.0, 3.0, 0.05]), one.faces)
     examine(plate, sheet=usual_sheet("sintered-nylon"))
 
