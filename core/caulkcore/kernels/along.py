@@ -4,12 +4,12 @@ import numba as nb
 import numpy as np
 
 from ..arrays import Array
-from .faces import row
+from .faces import Point, row
 from .tree import _LEAF, Tree, to_box
 
 
 @nb.njit(cache=True)
-def _foot(p: Array, a: Array, b: Array) -> tuple[float, float]:
+def _foot(p: Point, a: Point, b: Point) -> tuple[float, float]:
     """Squared distance from a point to a line through a and b, and where between them its foot is.
 
     The share is 0 at a and 1 at b.
@@ -35,8 +35,7 @@ def _nearest_edges(  # type: ignore[no-untyped-def]
     leaves = len(boxes) // 2
     for i in nb.prange(len(points)):
         w = points[i]
-        p = v[w]
-        at = row(v, w)
+        p = row(v, w)
         best = reach[i] * reach[i]
         stack = np.empty(64, dtype=np.int64)
         stack[0] = 1
@@ -44,7 +43,7 @@ def _nearest_edges(  # type: ignore[no-untyped-def]
         while top > 0:
             top -= 1
             node = stack[top]
-            if to_box(at, boxes, node) > best:
+            if to_box(p, boxes, node) > best:
                 continue
             if node < leaves:
                 stack[top], stack[top + 1] = 2 * node, 2 * node + 1
@@ -56,7 +55,7 @@ def _nearest_edges(  # type: ignore[no-untyped-def]
                 a, b = edges[e, 0], edges[e, 1]
                 if root[a] == root[w] or root[b] == root[w] or third[e] == root[w]:
                     continue
-                d, t = _foot(p, v[a], v[b])
+                d, t = _foot(p, row(v, a), row(v, b))
                 if d <= best and 0.0 < t < 1.0:
                     best = d
                     found[i] = e

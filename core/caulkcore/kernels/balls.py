@@ -37,12 +37,18 @@ def _meets(p: Point, d: Point, f: int, best: float, corners: Array) -> float:
 
 
 @nb.njit(cache=True, inline="always")
-def _most_against(n: Point, turns: Array, node: int) -> float:
-    """Least product of a normal and any below a node."""
+def _least(low: float, high: float, other_low: float, other_high: float) -> float:
+    """Least product of two numbers within bounds."""
+    return min(min(low * other_low, low * other_high), min(high * other_low, high * other_high))
+
+
+@nb.njit(cache=True, inline="always")
+def _most_against(n_low: Point, n_high: Point, turns: Array, node: int) -> float:
+    """Least product of a normal within bounds and any direction below a node."""
     return (
-        min(n[0] * turns[node, 0], n[0] * turns[node, 3])
-        + min(n[1] * turns[node, 1], n[1] * turns[node, 4])
-        + min(n[2] * turns[node, 2], n[2] * turns[node, 5])
+        _least(n_low[0], n_high[0], turns[node, 0], turns[node, 3])
+        + _least(n_low[1], n_high[1], turns[node, 1], turns[node, 4])
+        + _least(n_low[2], n_high[2], turns[node, 2], turns[node, 5])
     )
 
 
@@ -87,7 +93,7 @@ def _ray(  # type: ignore[no-untyped-def]
                     (boxes[child, z1] - p[2]) * iz,
                 )  # fmt: skip
                 if near <= far * (1.0 + 1e-12) + 1e-12 and not (
-                    sided and _most_against(n, turns, child) >= 0.0
+                    sided and _most_against(n, n, turns, child) >= 0.0
                 ):
                     stack[top], enter[top] = child, near
                     top += 1
@@ -212,9 +218,13 @@ def _ball(  # type: ignore[no-untyped-def]
 
 
 @nb.njit(cache=True, inline="always")
-def _least(low: float, high: float, other_low: float, other_high: float) -> float:
-    """Least product of two numbers within bounds."""
-    return min(min(low * other_low, low * other_high), min(high * other_low, high * other_high))
+def _lower(p: Point, q: Point) -> Point:
+    return min(p[0], q[0]), min(p[1], q[1]), min(p[2], q[2])
+
+
+@nb.njit(cache=True, inline="always")
+def _higher(p: Point, q: Point) -> Point:
+    return max(p[0], q[0]), max(p[1], q[1]), max(p[2], q[2])
 
 
 @nb.njit(cache=True, inline="always")
@@ -225,9 +235,15 @@ def _leaning(most: float, slope: float) -> float:
 
 
 @nb.njit(cache=True, inline="always")
-def _in_cone(p: Point, n_low: Point, n_high: Point, off: float, slope: float, q: Point) -> bool:
-    """Whether a point within `off` of q may be in the cone that begins at p."""
-    x, y, z = p[0] - q[0], p[1] - q[1], p[2] - q[2]
+def _in_cone(
+    p: Point, n_low: Point, n_high: Point, wide: float, slope: float, low: Point, high: Point
+) -> bool:
+    """Whether anything in a box may be in the cone of a point within `wide` of p."""
+    x, y, z = high[0] - low[0], high[1] - low[1], high[2] - low[2]
+    off = wide + 0.5 * np.sqrt(x * x + y * y + z * z)
+    x = p[0] - 0.5 * (low[0] + high[0])
+    y = p[1] - 0.5 * (low[1] + high[1])
+    z = p[2] - 0.5 * (low[2] + high[2])
     along = (
         max(x * n_low[0], x * n_high[0])
         + max(y * n_low[1], y * n_high[1])
@@ -240,8 +256,7 @@ def _in_cone(p: Point, n_low: Point, n_high: Point, off: float, slope: float, q:
 @nb.njit(cache=True)
 def opposite_leaf(  # type: ignore[no-untyped-def]
     low: Point, high: Point, n_low: Point, n_high: Point, reach: float, opposite: float,
-    guess: np.int64,
-    corners: Array, boxes: Array, turns: Array, stack: Array,
+    guess: np.int64, corners: Array, boxes: Array, turns: Array, stack: Array,
 ):  # fmt: skip
     """A leaf in which some points near each other may have an opposite side within reach, or -1.
 
@@ -275,21 +290,13 @@ def opposite_leaf(  # type: ignore[no-untyped-def]
     while top > 0:
         top -= 1
         node = stack[top]
-        u0, u1 = boxes[node, 0], boxes[node, 3]
-        v0, v1 = boxes[node, 1], boxes[node, 4]
-        w0, w1 = boxes[node, 2], boxes[node, 5]
-        if u0 > x1 or u1 < x0 or v0 > y1 or v1 < y0 or w0 > z1 or w1 < z0:
+        u = (boxes[node, 0], boxes[node, 1], boxes[node, 2])
+        v = (boxes[node, 3], boxes[node, 4], boxes[node, 5])
+        if u[0] > x1 or v[0] < x0 or u[1] > y1 or v[1] < y0 or u[2] > z1 or v[2] < z0:
             continue
-        against = (
-            _least(n_low[0], n_high[0], turns[node, 0], turns[node, 3])
-            + _least(n_low[1], n_high[1], turns[node, 1], turns[node, 4])
-            + _least(n_low[2], n_high[2], turns[node, 2], turns[node, 5])
-        )
-        if against > opposite:
+        if _most_against(n_low, n_high, turns, node) > opposite:
             continue
-        off = wide + 0.5 * np.sqrt((u1 - u0) ** 2 + (v1 - v0) ** 2 + (w1 - w0) ** 2)
-        at = (0.5 * (u0 + u1), 0.5 * (v0 + v1), 0.5 * (w0 + w1))
-        if not _in_cone(middle, n_low, n_high, off, slope, at):
+        if not _in_cone(middle, n_low, n_high, wide, slope, u, v):
             continue
         if node < leaves:
             stack[top], stack[top + 1] = 2 * node, 2 * node + 1
@@ -298,24 +305,10 @@ def opposite_leaf(  # type: ignore[no-untyped-def]
         first = (node - leaves) * _LEAF
         for f in range(first, min(first + _LEAF, len(corners))):
             a, b, c = _corners(corners, f)
-            u0, u1 = min(a[0], b[0], c[0]), max(a[0], b[0], c[0])
-            v0, v1 = min(a[1], b[1], c[1]), max(a[1], b[1], c[1])
-            w0, w1 = min(a[2], b[2], c[2]), max(a[2], b[2], c[2])
-            off = wide + 0.5 * np.sqrt((u1 - u0) ** 2 + (v1 - v0) ** 2 + (w1 - w0) ** 2)
-            at = (0.5 * (u0 + u1), 0.5 * (v0 + v1), 0.5 * (w0 + w1))
-            if _in_cone(middle, n_low, n_high, off, slope, at):
+            u, v = _lower(_lower(a, b), c), _higher(_higher(a, b), c)
+            if _in_cone(middle, n_low, n_high, wide, slope, u, v):
                 return np.int64(node - leaves)
     return np.int64(-1)
-
-
-@nb.njit(cache=True, inline="always")
-def _lower(p: Point, q: Point) -> Point:
-    return min(p[0], q[0]), min(p[1], q[1]), min(p[2], q[2])
-
-
-@nb.njit(cache=True, inline="always")
-def _higher(p: Point, q: Point) -> Point:
-    return max(p[0], q[0]), max(p[1], q[1]), max(p[2], q[2])
 
 
 @nb.njit(cache=True)
@@ -389,8 +382,9 @@ def measure(  # type: ignore[no-untyped-def]
                 some //= 4
                 continue
             for i in run[at:end]:
-                ball[i], ray[i], facing[i], contact[i] = -most, most, False, -1
-                if not none:
+                if none:
+                    ball[i], ray[i], facing[i], contact[i] = -most, most, False, -1
+                else:
                     ball[i], ray[i], facing[i], face, met, stop = _at(
                         row(points, i), row(normals, i), own[i], most, cos, met, stop, corners,
                         boxes, turns, rims, stack, enter,

@@ -5,7 +5,7 @@ import numpy as np
 
 from ..arrays import Array
 from .faces import ray_at, row
-from .tree import _LEAF, Tree
+from .tree import _LEAF, Tree, corners_of
 
 
 def covering_shells(
@@ -89,9 +89,9 @@ def _shoot(  # type: ignore[no-untyped-def]
     store: bool,
 ):
     leaves = len(boxes) // 2
-    dx, dy, dz = direction[0], direction[1], direction[2]
+    d = (direction[0], direction[1], direction[2])
     for i in nb.prange(len(points)):
-        px, py, pz = points[i, 0], points[i, 1], points[i, 2]
+        p = row(points, i)
         stack = np.empty(64, dtype=np.int64)
         stack[0] = 1
         top = 1
@@ -115,10 +115,8 @@ def _shoot(  # type: ignore[no-untyped-def]
             first = (node - leaves) * _LEAF
             for j in range(first, min(first + _LEAF, len(order))):
                 f = order[j]
-                a, b, c = faces[f, 0], faces[f, 1], faces[f, 2]
-                u, v, t = ray_at(
-                    (px, py, pz), (dx, dy, dz), row(vertices, a), row(vertices, b), row(vertices, c)
-                )
+                a, b, c = corners_of(vertices, faces, f)
+                u, v, t = ray_at(p, d, a, b, c)
                 if u >= 0.0 and v >= 0.0 and u + v <= 1.0 and t > 0.0:
                     if store:
                         crossed[begin[i] + n] = shell[f]

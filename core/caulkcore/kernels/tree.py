@@ -110,16 +110,6 @@ def _turns(around: Array, faces: Array, order: Array, leaves: int) -> Array:
     return turns
 
 
-@nb.njit(cache=True, parallel=True)
-def _corners(vertices: Array, faces: Array, order: Array) -> Array:
-    corners = np.empty((len(order), 9))
-    for i in nb.prange(len(order)):
-        for c in range(3):
-            for k in range(3):
-                corners[i, 3 * c + k] = vertices[faces[order[i], c], k]
-    return corners
-
-
 def morton_codes(vertices: Array, faces: Array) -> Array:
     """Place of each face's middle along a Morton curve through the box of the vertices."""
     vertices, faces = frozen(vertices, np.float64), frozen(faces, np.int32)
@@ -179,7 +169,8 @@ class Tree:
     @cached_property
     def corners(self) -> Array:
         """Corners of the faces in the order of the leaves, shape (m, 9)."""
-        return frozen(_corners(self.vertices, self.faces, self.order), np.float64)
+        vertex = self.faces.take(self.order, axis=0).reshape(-1)
+        return frozen(self.vertices.take(vertex, axis=0).reshape(-1, 9), np.float64)
 
     def nearest(self, points: Array) -> tuple[Array, Array]:
         """Distance from each point to the surface, and the nearest face."""
@@ -237,7 +228,7 @@ def weights(p: Point, a: Point, b: Point, c: Point) -> tuple[float, float]:
     return 0.0, 0.0
 
 
-@nb.njit(cache=True, inline="always")
+@nb.njit(cache=True)
 def corners_of(vertices: Array, faces: Array, f: int) -> tuple[Point, Point, Point]:
     """The corners of a face."""
     return row(vertices, faces[f, 0]), row(vertices, faces[f, 1]), row(vertices, faces[f, 2])
