@@ -17,19 +17,20 @@ import fast_simplification
 import manifold3d
 import numpy as np
 import trimesh
-from caulkcore import Mesh, examine, mend, read
-from caulkcore.arrange import arrange
-from caulkcore.examine import Skin
-from caulkcore.formats import stl
-from caulkcore.kernels.crossings import crossing_pairs
-from caulkcore.kernels.tree import Tree
-from caulkcore.mend.build_up import build_up
-from caulkcore.mend.one_skin import one_skin
-from caulkcore.mend.recast import recast
-from caulkcore.mend.reduce import reduce
-from caulkcore.mesh import face_normals
-from caulkcore.topology import Topology
-from caulkcore.walls import measure
+from caulkcore import Mesh
+from caulkcore.arrangement.arrange import arrange
+from caulkcore.arrangement.outer_hull import outer_hull
+from caulkcore.diagnose.diagnosis import Diagnosis
+from caulkcore.io import stl
+from caulkcore.mesh.topology import Topology
+from caulkcore.mesh.triangle_mesh import face_normals
+from caulkcore.spatial.box_tree import Tree
+from caulkcore.spatial.intersecting_pairs import intersecting_pairs_of_tree
+from caulkcore.thickness.ball_and_ray import measure_ball_and_ray
+from caulkjob import examine, mend, read
+from caulkjob.remedies.recasting import recast
+from caulkjob.remedies.rework import reduce
+from caulkjob.remedies.thin_walls import build_up
 from embreex.mesh_construction import TriangleMesh
 from embreex.rtcore_scene import EmbreeScene
 from harbour import breakers as b
@@ -115,9 +116,9 @@ def row_beside(
 
 def closed_checks(mesh: Mesh) -> None:
     """All of *Closed*, with shells and their nesting."""
-    skin = Skin(mesh)
+    skin = Diagnosis(mesh)
     assert skin.is_tight
-    _ = skin.loops, skin.nesting, mesh.volume
+    _ = skin.boundary_loops, skin.nesting, mesh.volume
 
 
 def main() -> None:
@@ -149,7 +150,7 @@ def main() -> None:
             faces = big.faces.astype(np.int64)
             row_beside(
                 "exact crossing test of all pairs on it",
-                lambda: crossing_pairs(Tree.of(big.vertices, big.faces), none),
+                lambda: intersecting_pairs_of_tree(Tree.of(big.vertices, big.faces), none),
                 lambda: remesh_self_intersections(big.vertices, faces, detect_only=True),
                 "libigl's exact detector", "4 x",
             )  # fmt: skip
@@ -176,23 +177,23 @@ def main() -> None:
                 row(f"mend {len(broken.faces):,} triangles with {kinds} kinds of leak", took, bar)
         if not wanted or "untangle" in wanted:
             tangled = overlapping(ball(17_500), 40.0)
-            ours = one_skin(tangled)
+            ours = outer_hull(tangled)
             faces = tangled.faces.astype(np.int64)
             theirs = mesh_boolean(tangled.vertices, faces, *_NOTHING, "union")
             apart = abs(Mesh(*theirs[:2]).volume / arranged_volume(tangled) - 1)
             row_beside(
                 f"untangle {len(faces):,} triangles with {ours.pairs:,} crossings, "
                 f"volumes {apart:.0e} apart",
-                lambda: one_skin(tangled),
+                lambda: outer_hull(tangled),
                 lambda: mesh_boolean(tangled.vertices, faces, *_NOTHING, "union"),
                 "libigl's exact boolean", "5 x, 1e-9",
             )  # fmt: skip
         if not wanted or "unite" in wanted:
             two = overlapping(big, 31.0)
-            pairs = Skin(two).crossings
+            pairs = Diagnosis(two).crossings
             row_beside(
                 "unite two sound shells of 1.4 M triangles each, what crosses being known",
-                lambda: one_skin(two, pairs=pairs), lambda: manifold_union(two), "manifold3d",
+                lambda: outer_hull(two, pairs=pairs), lambda: manifold_union(two), "manifold3d",
                 "0.77 x", runs=3,
             )  # fmt: skip
         if not wanted or "reduce" in wanted:
@@ -242,7 +243,7 @@ def walls_at_vertices(mesh: Mesh) -> Work:
     """Ball and ray up to 5 mm, the tree being there."""
     tree = Tree.of(mesh.vertices, mesh.faces)
     points, normals, own = vertices_within(mesh)
-    return lambda: measure(tree, points, normals, own, 5.0, sided=True)
+    return lambda: measure_ball_and_ray(tree, points, normals, own, 5.0, sided=True)
 
 
 def shell(mesh: Mesh, thickness: float) -> Mesh:

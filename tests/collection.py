@@ -10,7 +10,8 @@ from dataclasses import dataclass
 
 import igl
 import numpy as np
-from caulkcore import Mesh, mend
+from caulkcore import Mesh
+from caulkjob import mend
 from harbour import breakers as b
 from harbour import shapes
 from igl.copyleft.cgal import mesh_boolean, remesh_self_intersections
@@ -82,7 +83,7 @@ def shapes_holes() -> CrossSection:
 
 def _comb() -> Manifold:
     fins = [Manifold.cube((1.2, 10, 12)).translate((4 * k, 0, 3)) for k in range(6)]
-    return shapes.together([Manifold.cube((22, 10, 4)), *fins])
+    return shapes.concatenate([Manifold.cube((22, 10, 4)), *fins])
 
 
 def _lattice() -> Manifold:
@@ -92,7 +93,7 @@ def _lattice() -> Manifold:
             flat = Manifold.cube((2, 2, 22)).translate((10 * x, 10 * y, 0))
             bars += [flat, flat.rotate((90, 0, 0)).translate((0, 22, 0)),
                      flat.rotate((0, 90, 0)).translate((0, 0, 22))]  # fmt: skip
-    return shapes.together(bars)
+    return shapes.concatenate(bars)
 
 
 def _bottle() -> Manifold:
@@ -112,7 +113,7 @@ SOLIDS: dict[str, Callable[[], Manifold]] = {
     "stump": lambda: Manifold.cylinder(15, 12, 6, 7),
     "ring": lambda: _ring(14, 4),
     "thin ring": lambda: _ring(20, 1.0, 16),
-    "links": lambda: shapes.together(
+    "links": lambda: shapes.concatenate(
         [_ring(10, 2), _ring(10, 2).rotate((90, 0, 0)).translate((10, 0, 0))]
     ),
     "tube": lambda: shapes.tube(10, 8, 25),
@@ -133,7 +134,7 @@ SOLIDS: dict[str, Callable[[], Manifold]] = {
     "lump": lambda: _lump(1),
     "hilly lump": lambda: _lump(2, 80),
     "flat lump": lambda: _lump(3).scale((1, 1, 0.15)),
-    "steps": lambda: shapes.together(
+    "steps": lambda: shapes.concatenate(
         [Manifold.cube((20 - 4 * k, 15, 3)).translate((0, 0, 3 * k)) for k in range(5)]
     ),
     "corner": lambda: Manifold.cube((15, 15, 15)) - Manifold.cube((12, 12, 12)).translate((3,) * 3),

@@ -8,7 +8,7 @@ import igl
 import numpy as np
 import trimesh
 from caulkcore import Mesh
-from caulkcore.formats import stl
+from caulkcore.io import stl
 from harbour import breakers, shapes
 
 

@@ -25,7 +25,7 @@ def main(arguments: list[str]) -> int:
             provide.kernels()
             os.execve(
                 provide.PYTHON,
-                [str(provide.PYTHON), "-m", "caulkcore.cli", command, *rest],
+                [str(provide.PYTHON), "-m", "caulkjob.cli", command, *rest],
                 provide.environment(),
             )
         if command == "up":

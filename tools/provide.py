@@ -110,19 +110,22 @@ def python_packages(level: int) -> None:
 
 def kernels() -> None:
     """Compile the kernels ahead of use."""
-    digest = _digest((ROOT / "core").rglob("*.py"))
+    sources = [*(ROOT / "core").rglob("*.py"), ROOT / "server/bench/_packing_kernels.py"]
+    digest = _digest(sources)
     if _fresh("kernels", digest):
         return
     say("Compiling the kernels (once, some minutes)")
 
     def warm(part: str) -> None:
         # a log of its own: other things may be set up meanwhile
-        command = [str(PYTHON), "-m", "caulkcore.warm", part]
+        command = [str(PYTHON), "-m", "caulkjob.warm", part]
         _run(command, "Compiling the kernels", to=f"kernels-{part}.log", env=environment())
 
     with ThreadPoolExecutor(2) as both:
         list(both.map(warm, ("arranged", "others")))
     warm("everything")
+    command = [str(PYTHON), "-m", "bench.warm"]
+    _run(command, "Compiling the kernels", to="kernels-screen.log", env=environment())
     _stamp("kernels", digest)
 
 

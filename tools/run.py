@@ -178,7 +178,7 @@ def _checks() -> None:
     python = [
         [str(PYTHON), "-m", "ruff", "check", "."],
         [str(PYTHON), "-m", "ruff", "format", "--check", "."],
-        [str(PYTHON), "-m", "mypy", "core/caulkcore", "server"],
+        [str(PYTHON), "-m", "mypy", "core/caulkcore", "core/caulkjob", "server"],
     ]
     # the front end's run beside, and are shown when they are done
     log = ROOT / ".stamps" / "checks-of-the-front-end.log"

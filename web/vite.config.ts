@@ -6,6 +6,6 @@ export default defineConfig({
   plugins: [react(), tailwindcss()],
   server: { proxy: { "/api": "http://127.0.0.1:8420" } },
   // typing into forms takes its time on a busy machine
-  test: { testTimeout: 20_000 },
+  test: { testTimeout: 20_000, setupFiles: "src/tests/clock.ts" },
   build: { chunkSizeWarningLimit: 1500 },
 });

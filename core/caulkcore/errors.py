@@ -9,7 +9,7 @@ class RefusedInput(CaulkError):
     """The file cannot be read as a mesh, or is beyond a stated limit."""
 
 
-class RefusedRemedy(CaulkError):
+class OperationRefused(CaulkError):
     """An operation would not help, would do harm, or was asked for with wrong parameters."""
 
 

@@ -38,8 +38,8 @@ class Progress:
         if self._tell is not None:
             self._tell(name, self._start + (self._end - self._start) * fraction)
 
-    def part(self, start: float, end: float) -> "Progress":
-        """A view of this progress for a part of the work, from `start` to `end` of the whole."""
+    def span(self, start: float, end: float) -> "Progress":
+        """A view of this progress for a stretch of the work, from `start` to `end` of the whole."""
         width = self._end - self._start
         return Progress(
             self._tell, self._stopped, self._start + width * start, self._start + width * end

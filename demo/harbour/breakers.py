@@ -5,7 +5,7 @@ Used for the demo data and, with their seeds, for the tests.
 
 import numpy as np
 from caulkcore import Mesh
-from caulkcore.kernels.weld import weld
+from caulkcore.mesh.weld import weld
 
 Array = np.ndarray
 

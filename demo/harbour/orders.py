@@ -4,7 +4,8 @@ from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
-from caulkcore import Mesh, write
+from caulkcore import Mesh
+from caulkjob import write
 
 from . import breakers as b
 from . import shapes as s

@@ -38,7 +38,7 @@ def bar(a: tuple[float, float, float], b: tuple[float, float, float], r: float) 
     return rod.rotate((0, tilt, 0)).rotate((0, 0, turn)).translate(tuple(start))
 
 
-def together(parts: list[Manifold]) -> Manifold:
+def concatenate(parts: list[Manifold]) -> Manifold:
     """Union of many."""
     return Manifold.batch_boolean(parts, OpType.Add)
 
@@ -59,7 +59,7 @@ def lantern_housing() -> Manifold:
     hollow = turned([(0, 39), (17, 39), (17, 44), (4, 53), (0, 53)])
     ball = Manifold.sphere(6.2, 64).translate((0, 0, 63.5))
     lugs = round_the_axis(Manifold.cube((9, 6, 6), True).translate((28, 0, 3)), 2, 20)
-    return together([base - well, *posts, gallery, *struts, roof - hollow, ball, *lugs])
+    return concatenate([base - well, *posts, gallery, *struts, roof - hollow, ball, *lugs])
 
 
 def gallery_bracket() -> Manifold:
@@ -79,7 +79,7 @@ def gallery_bracket() -> Manifold:
             .rotate((0, 90, 0))
             .translate((-7, 3.5, z))
         )
-    return together([web, flange])
+    return concatenate([web, flange])
 
 
 def horn_cleat() -> Manifold:
@@ -101,7 +101,7 @@ def horn_cleat() -> Manifold:
         - Manifold.cylinder(40, 3.2, circular_segments=48).translate((x * 1.02, 0, -1))
         for x in (-24, 24)
     ]
-    return together([*links, *feet])
+    return concatenate([*links, *feet])
 
 
 def valve_wheel() -> Manifold:
@@ -112,7 +112,7 @@ def valve_wheel() -> Manifold:
     hub = Manifold.cylinder(14, 10, circular_segments=_ROUND)
     spokes = round_the_axis(bar((6, 0, 7), (33, 0, 6), 2.4), 5)
     bore = Manifold.cube((7, 7, 40), True).translate((0, 0, 7))
-    return together([rim, hub, *spokes]) - bore
+    return concatenate([rim, hub, *spokes]) - bore
 
 
 def pump_body() -> Manifold:
@@ -121,7 +121,7 @@ def pump_body() -> Manifold:
     floor = Manifold.cylinder(4, 24, circular_segments=_ROUND)
     ports, bores = [], []
     for angle, z in ((0, 12.5), (140, 25.5)):
-        pipe = together(
+        pipe = concatenate(
             [
                 Manifold.cylinder(30, 7, circular_segments=64),
                 Manifold.cylinder(3.5, 11, circular_segments=64).translate((0, 0, 26.5)),
@@ -134,7 +134,7 @@ def pump_body() -> Manifold:
     foot = Manifold.cube((64, 20, 4), True).translate((0, 0, 2))
     for x in (-28, 28):
         foot -= Manifold.cylinder(10, 2.6, circular_segments=40).translate((x, 0, -3))
-    return together([chamber, floor, *ports, foot]) - inside - together(bores)
+    return concatenate([chamber, floor, *ports, foot]) - inside - concatenate(bores)
 
 
 def bell_frame() -> Manifold:
@@ -155,7 +155,7 @@ def bell_frame() -> Manifold:
     ]
     bell = turned([p for p in outer if p[0] or p[1] in (64, 26)])
     hollow = turned([(0, 20), (11, 20), (11, 26), (7.6, 38), (5.6, 48), (0, 51)])
-    return together([*legs, beam, *sills, bell - hollow])
+    return concatenate([*legs, beam, *sills, bell - hollow])
 
 
 def gauge_box() -> Manifold:
@@ -179,12 +179,12 @@ def gauge_lid() -> Manifold:
     rim = (ring - inner).extrude(3).translate((0, 0, 3))
     window = Manifold.cylinder(20, 9, circular_segments=_ROUND).translate((12, 0, -5))
     ribs = [Manifold.cube((2, 38, 2), True).translate((x, 0, 3.9)) for x in (-24, -10, 28)]
-    return together([plate, rim, *ribs]) - window
+    return concatenate([plate, rim, *ribs]) - window
 
 
 def float_cap() -> Manifold:
     """A cap for a float well: a tube with a collar."""
-    return together([tube(21, 17.5, 34), tube(26, 17.5, 5).translate((0, 0, 14))])
+    return concatenate([tube(21, 17.5, 34), tube(26, 17.5, 5).translate((0, 0, 14))])
 
 
 def name_board() -> Manifold:
@@ -206,8 +206,8 @@ def name_board() -> Manifold:
     edge = CrossSection.square((length, 20)).offset(2, JoinType.Round, 2, 48)
     inset = CrossSection.square((length - 2, 18)).translate((1, 1)).offset(1, JoinType.Round, 2, 48)
     frame = (edge - inset).extrude(5.5)
-    words = together(letters).translate((5.5, 5, 0))
-    return together([board, frame, words]).scale((1.6, 1.6, 1.6))
+    words = concatenate(letters).translate((5.5, 5, 0))
+    return concatenate([board, frame, words]).scale((1.6, 1.6, 1.6))
 
 
 def half_hull(stations: int = 72, waterlines: int = 28) -> Manifold:

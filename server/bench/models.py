@@ -1,13 +1,10 @@
 """Revisions of an item's mesh, the work that makes them, and the decisions about them."""
 
-from django.contrib.auth.models import User
 from django.db import models
 from materials.models import Material
 from orders.models import Item
-
-
-def _person() -> "models.ForeignKey[User | None, User | None]":
-    return models.ForeignKey(User, null=True, on_delete=models.SET_NULL, related_name="+")
+from people.names import person_field
+from work.models import Job
 
 
 class Revision(models.Model):
@@ -34,7 +31,7 @@ class Revision(models.Model):
     material = models.ForeignKey(Material, null=True, on_delete=models.PROTECT, related_name="+")
     rules = models.JSONField(null=True)
     """The material and the sheet it was judged by."""
-    made_by = _person()
+    made_by = person_field()
     made = models.DateTimeField(auto_now_add=True)
 
     class Meta:
@@ -57,7 +54,7 @@ class Waiver(models.Model):
     kind = models.CharField(max_length=40)
     reason = models.TextField()
     revision = models.ForeignKey(Revision, on_delete=models.CASCADE, related_name="+")
-    by = _person()
+    by = person_field()
     at = models.DateTimeField(auto_now_add=True)
 
     class Meta:
@@ -68,8 +65,23 @@ class Waiver(models.Model):
         return f"{self.item}: {self.kind} waived"
 
 
-class Job(models.Model):
-    """One piece of long work on an item."""
+class Workpiece(models.Model):
+    """An item as the bench has it."""
+
+    item = models.OneToOneField(
+        Item, on_delete=models.CASCADE, primary_key=True, related_name="workpiece"
+    )
+    current = models.ForeignKey(Revision, null=True, on_delete=models.SET_NULL, related_name="+")
+    """The revision that holds; none until the file is read."""
+    problem = models.TextField(blank=True)
+    """Why the file could not be read, if it could not."""
+
+    def __str__(self) -> str:
+        return str(self.item)
+
+
+class ItemJob(Job):
+    """One piece of long work on an item; a job of the queue with what it is about."""
 
     class Kind(models.TextChoices):
         """What is to be done."""
@@ -80,46 +92,8 @@ class Job(models.Model):
         MEND = "mend"
         RELEASE = "release"
 
-    class State(models.TextChoices):
-        """How far it is. All but the first two are final."""
-
-        WAITING = "waiting"
-        RUNNING = "running"
-        DONE = "done"
-        REFUSED = "refused"
-        FAILED = "failed"
-        CANCELLED = "cancelled"
-
     item = models.ForeignKey(Item, on_delete=models.CASCADE, related_name="jobs")
-    kind = models.CharField(max_length=12, choices=Kind.choices)
-    title = models.CharField(max_length=120)
-    parameters = models.JSONField(default=dict)
     base = models.ForeignKey(Revision, null=True, on_delete=models.CASCADE, related_name="+")
-    state = models.CharField(max_length=12, choices=State.choices, default=State.WAITING)
-    step = models.CharField(max_length=120, blank=True)
-    fraction = models.FloatField(default=0)
-    message = models.TextField(blank=True)
-    tries = models.PositiveIntegerField(default=0)
-    cancel_asked = models.BooleanField(default=False)
-    made_by = _person()
-    created = models.DateTimeField(auto_now_add=True)
-    started = models.DateTimeField(null=True)
-    finished = models.DateTimeField(null=True)
-
-    OPEN = (State.WAITING, State.RUNNING)
-
-    class Meta:
-        ordering = ("-id",)
-        constraints = (
-            models.UniqueConstraint(
-                fields=("item",),
-                condition=models.Q(state__in=("waiting", "running")),
-                name="one_open_job_an_item",
-            ),
-        )
-
-    def __str__(self) -> str:
-        return f"{self.title} ({self.state})"
 
     @property
     def material(self) -> Material:

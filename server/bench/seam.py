@@ -1,10 +1,10 @@
-"""The seam: the state of each question for one item, from its current revision's report."""
+"""The seam: how each question stands for one item, from its current revision's report."""
 
 from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Any
 
-from caulkcore.kinds import QUESTIONS, noun
+from caulkjob.questions import QUESTIONS, noun
 from orders.models import Item
 
 TIGHT, LEAKS, CALL, WAIVED, NOT_RUN = "tight", "leaks", "your call", "waived", "not run"
@@ -42,15 +42,13 @@ def _size_words(report: dict[str, Any]) -> str:
     return " × ".join(f"{x:,.1f}" for x in report["size_mm"]) + " mm"
 
 
-def seam(item: Item) -> list[Segment]:
-    """All segments in order, *Release* last."""
-    if item.current is None:
-        state = "unreadable" if item.problem else "waits for its examination"
-        return [
-            *(Segment(q.key, q.title, NOT_RUN, state) for q in QUESTIONS),
-            Segment("release", "Release", NOT_RUN, "waits"),
-        ]
-    report = item.current.report
+def answers(item: Item) -> list[Segment]:
+    """A segment for each question, in order."""
+    current = item.workpiece.current
+    if current is None:
+        state = "unreadable" if item.workpiece.problem else "waits for its examination"
+        return [Segment(q.key, q.title, NOT_RUN, state) for q in QUESTIONS]
+    report = current.report
     waived = {w.kind for w in item.waivers.all()}
     segments: list[Segment] = []
     for q in QUESTIONS:
@@ -72,21 +70,4 @@ def seam(item: Item) -> list[Segment]:
             segments.append(Segment(q.key, q.title, WAIVED, size or "accepted"))
         else:
             segments.append(Segment(q.key, q.title, TIGHT, size or _TIGHT_WORDS[q.key]))
-    segments.append(_release(item, segments))
     return segments
-
-
-def _release(item: Item, others: list[Segment]) -> Segment:
-    release = next((r for r in item.releases.all() if r.revision_id == item.current_id), None)
-    if release is not None:
-        return Segment("release", "Release", TIGHT, f"released as {release.format.upper()}")
-    waiting = [s for s in others if s.blocks]
-    if waiting:
-        n = len(waiting)
-        return Segment("release", "Release", NOT_RUN, f"waits for {n} question{'s'[: n != 1]}")
-    return Segment("release", "Release", NOT_RUN, "ready")
-
-
-def blocked_by(item: Item) -> list[Segment]:
-    """Questions that stand in the way of a release."""
-    return [s for s in seam(item) if s.question != "release" and s.blocks]

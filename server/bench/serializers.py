@@ -2,12 +2,13 @@
 
 from typing import Any
 
-from caulkcore.examine.pieces import PIECES
-from config.parameters import ParameterSerializer
+from api.parameters import ParameterSerializer
+from caulkjob.findings.pieces import PIECES
 from materials.serializers import RuleSheetSerializer
+from people.names import PersonName
 from rest_framework import serializers
 
-from .models import Job, Revision
+from .models import ItemJob, Revision
 
 
 class SegmentSerializer(serializers.Serializer[Any]):
@@ -17,11 +18,12 @@ class SegmentSerializer(serializers.Serializer[Any]):
     text = serializers.CharField()
 
 
-class JobSerializer(serializers.ModelSerializer[Job]):
+class JobSerializer(serializers.ModelSerializer[ItemJob]):
     item_name = serializers.CharField(source="item.name", read_only=True)
+    kind = serializers.ChoiceField(ItemJob.Kind.choices)
 
     class Meta:
-        model = Job
+        model = ItemJob
         fields = (
             "id",
             "item",
@@ -72,6 +74,12 @@ class SpotSerializer(serializers.Serializer[Any]):
     box = serializers.ListField(child=serializers.ListField(child=serializers.FloatField()))
     at = serializers.ListField(child=serializers.FloatField())
     facing = serializers.ListField(child=serializers.FloatField())
+    thickness_mm = serializers.FloatField(
+        allow_null=True, default=None, help_text="Of a wall or gap: what was measured."
+    )
+    limit_mm = serializers.FloatField(
+        allow_null=True, default=None, help_text="Of a wall or gap: what the material asks for."
+    )
 
 
 class FindingSerializer(serializers.Serializer[Any]):
@@ -97,7 +105,8 @@ class PieceSerializer(serializers.Serializer[Any]):
 
 class UnaskedSerializer(serializers.Serializer[Any]):
     question = serializers.CharField()
-    words = serializers.CharField(help_text="Why it was not asked, in a few words.")
+    reason = serializers.CharField(default="", help_text="Why it was not asked, as a code.")
+    words = serializers.CharField(help_text="The same in a few words.")
     about = serializers.CharField(help_text="The same in a sentence.")
 
 
@@ -163,7 +172,7 @@ class RevisionLineSerializer(serializers.ModelSerializer[Revision]):
 
     parent = serializers.IntegerField(source="parent_id", allow_null=True, read_only=True)  # type: ignore[assignment]
     tight = serializers.BooleanField(read_only=True)
-    made_by = serializers.SerializerMethodField()
+    made_by = PersonName()
     summary = serializers.SerializerMethodField()
 
     class Meta:
@@ -179,9 +188,6 @@ class RevisionLineSerializer(serializers.ModelSerializer[Revision]):
             "made_by",
             "made",
         )
-
-    def get_made_by(self, revision: Revision) -> str:
-        return revision.made_by.get_full_name() if revision.made_by else ""
 
     def get_summary(self, revision: Revision) -> str:
         if revision.account is None:

@@ -2,17 +2,16 @@
 
 from typing import Any, cast
 
-from caulkcore.errors import RefusedRemedy
-from caulkcore.kinds import NOUNS, QUESTIONS
-from caulkcore.mend import OPERATIONS, Measures, cost_of, operation
-from config.errors import Conflict
+from caulkcore import OperationRefused
+from caulkcore.remesh.estimate import MeshMeasures
+from caulkjob.cost import cost_text
+from caulkjob.operations import OPERATIONS, cost_of, operation
+from caulkjob.questions import NOUNS, QUESTIONS
 from django.contrib.auth.models import User
 from django.core.files.storage import default_storage
-from django.db import IntegrityError, transaction
 from django.db.models import QuerySet
 from django.http import FileResponse
 from django.shortcuts import get_object_or_404
-from django.utils import timezone
 from drf_spectacular.types import OpenApiTypes
 from drf_spectacular.utils import extend_schema
 from materials.models import Material
@@ -23,8 +22,9 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
-from . import tasks
-from .models import Job, Revision, Waiver
+from .decisions import accept, go_back
+from .jobs import start_on_current
+from .models import ItemJob, Revision
 from .serializers import (
     CostSerializer,
     JobSerializer,
@@ -90,7 +90,7 @@ class _StoredView(APIView):
 
 
 class SkinView(_StoredView):
-    """The mesh for the screen, in the form of the core's packing module."""
+    """The mesh for the screen, in the form of `bench.packing`."""
 
     field = "skin_path"
 
@@ -107,23 +107,6 @@ class SoundingsView(_StoredView):
     field = "soundings_path"
 
 
-def start_job(item: Item, request: Request, **fields: Any) -> Job:
-    """Queue work on an item's current revision.
-
-    Raises
-    ------
-    Conflict
-        If the item cannot be worked on now.
-    """
-    if item.current is None:
-        raise Conflict("This item has no mesh to work on yet.")
-    try:
-        with transaction.atomic():
-            return tasks.start(item=item, base=item.current, made_by=request.user, **fields)
-    except IntegrityError:
-        raise Conflict("Work on this item is going on; wait for it or cancel it.") from None
-
-
 class OperateView(APIView):
     """Runs one operation on the current revision."""
 
@@ -135,10 +118,10 @@ class OperateView(APIView):
         chosen = operation(form.validated_data["operation"])
         given = form.validated_data.get("parameters", {})
         chosen.check(given)
-        job = start_job(
+        job = start_on_current(
             item,
-            request,
-            kind=Job.Kind.OPERATE,
+            request.user,
+            kind=ItemJob.Kind.OPERATE,
             title=chosen.past,
             parameters={"operation": chosen.name, "parameters": given},
         )
@@ -154,7 +137,7 @@ class CostView(APIView):
         form = OperateSerializer(data=request.data)
         form.is_valid(raise_exception=True)
         report = revision.report
-        measures = Measures(
+        measures = MeshMeasures(
             triangles=report["triangles"],
             area=report["area_mm2"],
             longest=max(report["size_mm"]),
@@ -164,9 +147,9 @@ class CostView(APIView):
         given = form.validated_data.get("parameters", {})
         try:
             cost = cost_of(form.validated_data["operation"], given, measures)
-        except RefusedRemedy as problem:
+        except OperationRefused as problem:
             return Response({"text": str(problem), "refused": True})
-        return Response({"text": cost.text if cost else "", "refused": False})
+        return Response({"text": cost_text(cost) if cost else "", "refused": False})
 
 
 class MendView(APIView):
@@ -178,7 +161,9 @@ class MendView(APIView):
         form = MendSerializer(data=request.data)
         form.is_valid(raise_exception=True)
         given = {"parameters": form.validated_data}
-        job = start_job(item, request, kind=Job.Kind.MEND, title="mended", parameters=given)
+        job = start_on_current(
+            item, request.user, kind=ItemJob.Kind.MEND, title="mended", parameters=given
+        )
         return Response(JobSerializer(job).data, status=status.HTTP_202_ACCEPTED)
 
 
@@ -198,10 +183,10 @@ class JudgeView(APIView):
         other = material != item.material
         if other and not why:
             raise ValidationError("The customer ordered another material: give a reason.")
-        job = start_job(
+        job = start_on_current(
             item,
-            request,
-            kind=Job.Kind.JUDGE,
+            request.user,
+            kind=ItemJob.Kind.JUDGE,
             title=f"taken as {material.name}" if other else "walls measured",
             parameters={"material": material.key, "parameters": {"why": why} if other else {}},
         )
@@ -216,12 +201,8 @@ class ReturnView(APIView):
         item = get_object_or_404(Item, pk=pk)
         form = ReturnSerializer(data=request.data)
         form.is_valid(raise_exception=True)
-        if item.jobs.filter(state__in=Job.OPEN).exists():
-            raise Conflict("Work on this item is going on; wait for it or cancel it.")
         number = form.validated_data["revision"]
-        item.current = get_object_or_404(Revision, item=item, number=number)
-        item.material = item.current.material or item.material
-        item.save(update_fields=["current", "material"])
+        go_back(item, get_object_or_404(Revision, item=item, number=number))
         return Response(status=status.HTTP_204_NO_CONTENT)
 
 
@@ -233,46 +214,15 @@ class WaiversView(APIView):
         item = get_object_or_404(Item, pk=pk)
         form = WaiveSerializer(data=request.data)
         form.is_valid(raise_exception=True)
-        if item.current is None:
-            raise Conflict("This item has not been examined yet.")
-        kind = form.validated_data["kind"]
-        found = next((f for f in item.current.report["findings"] if f["kind"] == kind), None)
-        if found is None:
-            raise ValidationError("Nothing of this kind was found.")
-        if found["severity"] == "leak":
-            raise ValidationError("A leak cannot be waived; it must be mended.")
-        Waiver.objects.update_or_create(
-            item=item,
-            kind=kind,
-            defaults={
-                "reason": form.validated_data["reason"],
-                "revision": item.current,
-                "by": cast(User, request.user),
-                "at": timezone.now(),
-            },
-        )
+        given = form.validated_data
+        accept(item, given["kind"], given["reason"], cast(User, request.user))
         return Response(status=status.HTTP_204_NO_CONTENT)
 
 
-class JobsView(generics.ListAPIView[Job]):
+class JobsView(generics.ListAPIView[ItemJob]):
     """Work that waits or runs."""
 
     serializer_class = JobSerializer
 
-    def get_queryset(self) -> QuerySet[Job]:
-        return Job.objects.filter(state__in=Job.OPEN).select_related("item")
-
-
-class CancelView(APIView):
-    """Asks for a job to stop."""
-
-    @extend_schema(request=None, responses={204: None})
-    def post(self, request: Request, pk: int) -> Response:
-        with transaction.atomic():
-            job = get_object_or_404(Job.objects.select_for_update(), pk=pk)
-            if job.state == Job.State.WAITING:
-                job.state, job.finished = Job.State.CANCELLED, timezone.now()
-                job.message = "Stopped before it began."
-            job.cancel_asked = True
-            job.save()
-        return Response(status=status.HTTP_204_NO_CONTENT)
+    def get_queryset(self) -> QuerySet[ItemJob]:
+        return ItemJob.objects.filter(state__in=ItemJob.OPEN).select_related("item")

@@ -18,10 +18,13 @@ INSTALLED_APPS = [
     "rest_framework",
     "drf_spectacular",
     "procrastinate.contrib.django",
+    "people",
+    "work",
     "materials",
     "orders",
     "bench",
     "dispatch",
+    "items",
 ]
 MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",
@@ -79,7 +82,7 @@ REST_FRAMEWORK = {
     "DEFAULT_PERMISSION_CLASSES": ["rest_framework.permissions.IsAuthenticated"],
     "DEFAULT_RENDERER_CLASSES": ["rest_framework.renderers.JSONRenderer"],
     "DEFAULT_SCHEMA_CLASS": "drf_spectacular.openapi.AutoSchema",
-    "EXCEPTION_HANDLER": "config.errors.answer",
+    "EXCEPTION_HANDLER": "api.errors.answer",
 }
 SPECTACULAR_SETTINGS = {
     "TITLE": "Ironcaulk",
@@ -88,9 +91,12 @@ SPECTACULAR_SETTINGS = {
     "COMPONENT_SPLIT_REQUEST": True,
     "POSTPROCESSING_HOOKS": [
         "drf_spectacular.hooks.postprocess_schema_enums",
-        "config.schema.answers_are_whole",
+        "api.schema.answers_are_whole",
     ],
-    "ENUM_NAME_OVERRIDES": {"JobState": "bench.models.Job.State"},
+    "ENUM_NAME_OVERRIDES": {
+        "JobState": "work.models.Job.State",
+        "JobKind": "bench.models.ItemJob.Kind",
+    },
 }
 
 # Limits

@@ -5,10 +5,12 @@ from dispatch import views as dispatch
 from django.http import HttpRequest, HttpResponse, HttpResponseNotFound
 from django.urls import path, re_path
 from django.views.decorators.csrf import ensure_csrf_cookie
+from items import views as items
 from materials import views as materials
 from orders import views as orders
+from people import views as people
+from work import views as work
 
-from config import session
 from config.settings import WEB_BUILD
 
 _INDEX = WEB_BUILD / "index.html"
@@ -23,7 +25,7 @@ def front(request: HttpRequest) -> HttpResponse:
 
 
 urlpatterns = [
-    path("api/session", session.SessionView.as_view()),
+    path("api/session", people.SessionView.as_view()),
     path("api/questions", bench.QuestionsView.as_view()),
     path("api/operations", bench.OperationsView.as_view()),
     path("api/materials", materials.MaterialsView.as_view()),
@@ -40,10 +42,10 @@ urlpatterns = [
     ),
     path("api/customers", orders.CustomersView.as_view()),
     path("api/orders", orders.OrdersView.as_view()),
-    path("api/orders/<int:pk>/items", orders.UploadView.as_view()),
-    path("api/items", orders.ItemsView.as_view()),
-    path("api/items/<int:pk>", orders.ItemView.as_view()),
-    path("api/items/<int:pk>/received", orders.ReceivedView.as_view()),
+    path("api/orders/<int:pk>/items", items.UploadView.as_view()),
+    path("api/items", items.ItemsView.as_view()),
+    path("api/items/<int:pk>", items.ItemView.as_view()),
+    path("api/items/<int:pk>/received", items.ReceivedView.as_view()),
     path("api/items/<int:pk>/operate", bench.OperateView.as_view()),
     path("api/items/<int:pk>/mend", bench.MendView.as_view()),
     path("api/items/<int:pk>/judge", bench.JudgeView.as_view()),
@@ -56,7 +58,7 @@ urlpatterns = [
     path("api/revisions/<int:pk>/marks", bench.MarksView.as_view()),
     path("api/revisions/<int:pk>/soundings", bench.SoundingsView.as_view()),
     path("api/jobs", bench.JobsView.as_view()),
-    path("api/jobs/<int:pk>/cancel", bench.CancelView.as_view()),
+    path("api/jobs/<int:pk>/cancel", work.CancelView.as_view()),
     path("api/releases/<int:pk>/file", dispatch.FileView.as_view()),
     path("api/releases/<int:pk>/letter", dispatch.LetterView.as_view()),
     re_path(r"^(?!api/|assets/).*$", front),

@@ -1,9 +1,9 @@
 """What left the shop."""
 
 from bench.models import Revision
-from django.contrib.auth.models import User
 from django.db import models
 from orders.models import Item
+from people.names import person_field
 
 
 class Release(models.Model):
@@ -18,7 +18,7 @@ class Release(models.Model):
     report = models.JSONField()
     """Of the written file, read back."""
     letter = models.TextField()
-    by = models.ForeignKey(User, null=True, on_delete=models.SET_NULL, related_name="+")
+    by = person_field()
     at = models.DateTimeField(auto_now_add=True)
 
     class Meta:

@@ -3,12 +3,14 @@
 from pathlib import Path
 from typing import Any
 
-from bench.files import keep_file
-from bench.models import Job, Revision
+from bench.models import ItemJob, Revision
 from django.template.loader import render_to_string
 from django.utils import timezone
 from django.utils.text import slugify
 from orders.models import Item
+from work.blobs import keep_file
+from work.kinds import Order, WorkKind, register
+from work.models import Job
 
 from .models import Release
 
@@ -27,8 +29,21 @@ def lineage(revision: Revision) -> list[Revision]:
     return chain[::-1]
 
 
-def enter(job: Job, folder: Path, answer: dict[str, Any]) -> None:
-    """Store the written file and its letter. Called within the transaction that ends the job."""
+def register_kinds() -> None:
+    """Make releasing known to the queue."""
+    register(WorkKind(ItemJob.Kind.RELEASE, "dispatch.writing:write_and_check", order, enter))
+
+
+def order(job: Job) -> Order:
+    """The revision to write."""
+    revision = job.itemjob.base
+    assert revision is not None, "only a revision is released"
+    return Order(revision.mesh_path, job.parameters)
+
+
+def enter(job: Job, order: Order, folder: Path, answer: dict[str, Any]) -> None:
+    """Store the written file and its letter."""
+    job = job.itemjob
     item, revision = job.item, job.base
     assert revision is not None
     form = job.parameters["format"]

@@ -2,12 +2,11 @@
 
 from typing import Any
 
-from bench.models import Job
-from bench.seam import blocked_by
+from api.errors import Conflict
+from bench.jobs import start_on_current
+from bench.models import ItemJob
 from bench.serializers import JobSerializer
-from bench.views import start_job
-from caulkcore.formats import WRITERS
-from config.errors import Conflict
+from caulkcore.io.files import WRITERS
 from django.core.files.storage import default_storage
 from django.http import FileResponse, HttpResponse
 from django.shortcuts import get_object_or_404
@@ -20,6 +19,7 @@ from rest_framework.response import Response
 from rest_framework.views import APIView
 
 from .models import Release
+from .rules import blocked_by
 
 FORMATS = tuple(suffix[1:] for suffix in WRITERS if suffix != ".off")
 
@@ -33,17 +33,17 @@ class ReleaseView(APIView):
 
     @extend_schema(request=ReleaseSerializer, responses={202: JobSerializer})
     def post(self, request: Request, pk: int) -> Response:
-        item = get_object_or_404(Item, pk=pk)
+        item = get_object_or_404(Item.objects.select_related("workpiece__current"), pk=pk)
         form = ReleaseSerializer(data=request.data)
         form.is_valid(raise_exception=True)
         blocked = blocked_by(item)
         if blocked:
             reasons = "; ".join(f"{s.title}: {s.text} ({s.state})" for s in blocked)
             raise Conflict(f"This item cannot be released yet. {reasons}.")
-        job = start_job(
+        job = start_on_current(
             item,
-            request,
-            kind=Job.Kind.RELEASE,
+            request.user,
+            kind=ItemJob.Kind.RELEASE,
             title="released",
             parameters={"format": form.validated_data["format"], "name": item.name},
         )

@@ -2,12 +2,13 @@
 
 from typing import Any
 
-from caulkcore.errors import RefusedInput
-from caulkcore.sheets import RuleSheet
-from caulkcore.shop import Shop
+from caulkcore import RefusedInput
+from caulkjob.rule_sheets import RuleSheet
+from caulkjob.shop_policy import ShopPolicy
 from django.contrib.auth.models import User
 from django.core.exceptions import ValidationError
 from django.db import models, transaction
+from people.names import person_field
 
 
 def is_rule_sheet(given: dict[str, object]) -> None:
@@ -66,7 +67,7 @@ class Edition(models.Model):
     number = models.PositiveIntegerField()
     rules = models.JSONField()
     why = models.TextField(blank=True)
-    by = models.ForeignKey(User, null=True, on_delete=models.SET_NULL, related_name="+")
+    by = person_field()
     at = models.DateTimeField(auto_now_add=True)
 
     class Meta:
@@ -93,7 +94,7 @@ class ShopSettings(models.Model):
     """The shop's limits and policy as they held for a time; the last ones hold."""
 
     values = models.JSONField()
-    by = models.ForeignKey(User, null=True, on_delete=models.SET_NULL, related_name="+")
+    by = person_field()
     at = models.DateTimeField(auto_now_add=True)
 
     class Meta:
@@ -103,15 +104,15 @@ class ShopSettings(models.Model):
         return f"Settings of {self.at:%Y-%m-%d %H:%M}"
 
     @property
-    def shop(self) -> Shop:
+    def shop(self) -> ShopPolicy:
         """These settings as the core takes them."""
-        return Shop.from_json(self.values)
+        return ShopPolicy.from_json(self.values)
 
     @staticmethod
-    def now() -> Shop:
+    def now() -> ShopPolicy:
         """The settings that hold; the usual ones where nobody has changed them."""
         last = ShopSettings.objects.first()
-        return last.shop if last else Shop()
+        return last.shop if last else ShopPolicy()
 
 
 class Machine(models.Model):

@@ -2,10 +2,10 @@
 
 from typing import Any
 
-from caulkcore.errors import RefusedInput
-from caulkcore.sheets import RuleSheet
-from caulkcore.shop import Shop
-from config.parameters import ParameterSerializer
+from api.parameters import ParameterSerializer
+from caulkcore import RefusedInput
+from caulkjob.rule_sheets import RuleSheet
+from caulkjob.shop_policy import ShopPolicy
 from drf_spectacular.utils import extend_schema_field
 from rest_framework import serializers
 
@@ -122,9 +122,9 @@ class MachineSerializer(serializers.ModelSerializer[Machine]):
 class ShopField(serializers.JSONField):
     """The shop's settings, validated by the core."""
 
-    def to_internal_value(self, data: Any) -> Shop:  # type: ignore[override]
+    def to_internal_value(self, data: Any) -> ShopPolicy:  # type: ignore[override]
         try:
-            return Shop.from_json(data)
+            return ShopPolicy.from_json(data)
         except RefusedInput as problem:
             raise serializers.ValidationError({"detail": str(problem)}) from problem
 

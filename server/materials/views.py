@@ -3,8 +3,8 @@
 from itertools import pairwise
 from typing import Any
 
-from caulkcore.sheets import DEMANDS
-from caulkcore.shop import SETTINGS
+from caulkjob.rule_sheets import DEMANDS
+from caulkjob.shop_policy import SETTINGS
 from django.db import transaction
 from django.db.models import Max, QuerySet
 from django.http import HttpResponse

@@ -51,11 +51,6 @@ class Item(models.Model):
     file_name = models.CharField(max_length=255)
     received_path = models.CharField(max_length=255)
     received_bytes = models.BigIntegerField()
-    problem = models.TextField(blank=True)
-    """Why the file could not be read, if it could not."""
-    current = models.ForeignKey(
-        "bench.Revision", null=True, on_delete=models.SET_NULL, related_name="+"
-    )
 
     class Meta:
         ordering = ("order__due", "order__number", "id")

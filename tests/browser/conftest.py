@@ -51,7 +51,7 @@ def _work_off(patience: float = 300) -> None:
     """Wait until the demo orders are examined: who opens a file then need not queue behind them."""
     end = time.monotonic() + patience
     with _connect(NAME) as connection:
-        count = "select count(*) from bench_job where state in ('waiting', 'running')"
+        count = "select count(*) from work_job where state in ('waiting', 'running')"
         while (waiting := connection.execute(count).fetchone()[0]) and time.monotonic() < end:
             time.sleep(0.2)
     assert not waiting, f"{waiting} jobs of the demo were not done in {patience:.0f} s"

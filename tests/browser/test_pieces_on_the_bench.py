@@ -2,7 +2,8 @@
 
 import numpy as np
 import pytest
-from caulkcore import Mesh, write
+from caulkcore import Mesh
+from caulkjob import write
 from harbour import breakers as b
 from makers import box, sphere
 from selenium.webdriver import ActionChains

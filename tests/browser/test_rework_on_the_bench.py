@@ -1,6 +1,6 @@
 """Reworking a model at large: a region picked with the mouse, the rest by keys."""
 
-from caulkcore import write
+from caulkjob import write
 from makers import sphere
 from selenium.webdriver import ActionChains
 from selenium.webdriver.common.actions.wheel_input import ScrollOrigin

@@ -7,7 +7,7 @@ import igl
 import numpy as np
 import pytest
 import trimesh
-from caulkcore import write
+from caulkjob import write
 from harbour import breakers as b
 from harbour import shapes
 from makers import hostile_files

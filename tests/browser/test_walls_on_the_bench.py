@@ -5,7 +5,8 @@ import json
 import manifold3d
 import numpy as np
 import pytest
-from caulkcore import Mesh, write
+from caulkcore import Mesh
+from caulkjob import write
 from page import PASSWORD
 from selenium.webdriver import ActionChains
 from selenium.webdriver.common.keys import Keys

@@ -5,14 +5,14 @@ import re
 import numpy as np
 import pytest
 import trimesh
-from caulkcore import Mesh, examine
-from caulkcore.errors import RefusedRemedy
-from caulkcore.mend import run_operation
-from caulkcore.mend.build_up import build_up
-from caulkcore.mend.divide import divide_near
+from caulkcore import Mesh, OperationRefused
+from caulkcore.mesh.split_edges import divide_near
 from caulkcore.progress import SILENT
-from caulkcore.sheets import usual_sheet
-from caulkcore.walls import sound_walls
+from caulkcore.thickness.thickness_map import measure_thickness
+from caulkjob import examine
+from caulkjob.operations import run_operation
+from caulkjob.remedies.thin_walls import build_up
+from caulkjob.rule_sheets import usual_rule_sheet
 from makers import assert_tight_by_referees, box, cone, sphere
 from scipy.spatial import cKDTree
 from test_walls import BASE, FIN, THIN, block, made, rod
@@ -51,10 +51,10 @@ WHERE = {
 def test_a_thin_wall_comes_to_the_limit_and_no_lump(name: str) -> None:
     make, limit = WHERE[name]
     mesh = make()
-    thin = sound_walls(mesh, limit).regions(limit)
+    thin = measure_thickness(mesh, limit).regions(limit)
     outcome = build_up(mesh, to=limit)
     assert_tight_by_referees(Mesh(outcome.mesh.vertices.astype(np.float32), outcome.mesh.faces))
-    walls = sound_walls(outcome.mesh, limit)
+    walls = measure_thickness(outcome.mesh, limit)
     assert len(walls.regions(limit * 0.999)) == 0
     # where it was thin it is not much thicker than asked
     _, near = cKDTree(walls.samples.points).query(thin.at)
@@ -118,7 +118,7 @@ def test_two_walls_back_to_back_are_not_grown_together(gap: float, words) -> Non
     outcome = build_up(mesh, to=1.2)
     if words is None:
         assert not outcome.left
-        assert len(sound_walls(outcome.mesh, 1.2).regions(1.2)) == 0
+        assert len(measure_thickness(outcome.mesh, 1.2).regions(1.2)) == 0
     else:
         assert outcome.mesh is mesh
         assert len(outcome.left) == 2
@@ -126,7 +126,7 @@ def test_two_walls_back_to_back_are_not_grown_together(gap: float, words) -> Non
 
 
 def test_by_the_sheet_each_wall_comes_to_its_own_limit() -> None:
-    sheet = usual_sheet("binder-steel")  # walls 1.2 held, 1.6 free
+    sheet = usual_rule_sheet("binder-steel")  # walls 1.2 held, 1.6 free
     both = FIN + block(10, 16, 1).translate((14.5, 0, 0)) + BASE.translate((29, 0, 0))
     mesh = made(both)
     found = {f.kind: f for f in examine(mesh, sheet=sheet).findings}
@@ -150,7 +150,7 @@ def test_by_the_sheet_each_wall_comes_to_its_own_limit() -> None:
     ],
 )
 def test_what_makes_no_sense_is_refused(given, words: str) -> None:
-    with pytest.raises(RefusedRemedy, match=words):
+    with pytest.raises(OperationRefused, match=words):
         run_operation(made(FIN), "build-up", given, SILENT)
 
 

@@ -3,8 +3,8 @@ import json
 import numpy as np
 import pytest
 import trimesh
-from caulkcore import write
-from caulkcore.cli import main
+from caulkjob import write
+from caulkjob.cli import main
 from harbour import breakers as b
 from harbour import shapes
 from makers import box, hostile_files, sphere

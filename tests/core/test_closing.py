@@ -2,9 +2,12 @@
 
 import numpy as np
 import pytest
-from caulkcore import Mesh, mend
-from caulkcore.mend import bridge, run_operation
+from caulkcore import Mesh
+from caulkcore.diagnose.diagnosis import Diagnosis
 from caulkcore.progress import SILENT
+from caulkcore.repair import bridge
+from caulkjob import mend
+from caulkjob.operations import run_operation
 from collection import solid
 from harbour import breakers as b
 from harbour import shapes
@@ -33,7 +36,9 @@ def test_halves_are_joined_where_a_girdle_is_missing(name: str) -> None:
 def test_long_rims_are_joined_by_the_share_of_the_way(monkeypatch) -> None:
     monkeypatch.setattr(bridge, "_MOST_STEPS", 0)
     mesh = solid("fine ball")
-    assert_tight_by_referees(bridge.bridge_gaps(girdled(mesh)).mesh, mesh.volume, 0.02)
+    assert_tight_by_referees(
+        bridge.bridge_boundary_loops(Diagnosis(girdled(mesh))).mesh, mesh.volume, 0.02
+    )
 
 
 @pytest.mark.parametrize(
@@ -47,7 +52,7 @@ def test_long_rims_are_joined_by_the_share_of_the_way(monkeypatch) -> None:
 )
 def test_what_does_not_belong_together_is_not_bridged(what: str, make) -> None:
     mesh = make()
-    assert bridge.bridge_gaps(mesh).mesh is mesh
+    assert bridge.bridge_boundary_loops(Diagnosis(mesh)).mesh is mesh
 
 
 def _plate_with_opposite_holes() -> Mesh:
@@ -98,7 +103,7 @@ def test_ends_stay_flat(name: str) -> None:
     mesh = solid(name)
     top = np.isclose(mesh.vertices[mesh.faces][:, :, 2], mesh.bounds[1, 2]).all(axis=1)
     outcome = filled(b.without(mesh, np.flatnonzero(top)))
-    assert outcome.counts.get("following", 0) == 0
+    assert outcome.numbers.get("following", 0) == 0
     assert_tight_by_referees(outcome.mesh, mesh.volume, 1e-6)
 
 
@@ -116,5 +121,5 @@ def test_a_bent_fill_that_would_cross_something_is_not_taken() -> None:
     # a lamp that stands just under where the dome would be
     lamp = box(1.5, (0, 0, 19.6))
     outcome = filled(b.soup(holed, lamp))
-    assert outcome.counts["following"] == 0
+    assert outcome.numbers["following"] == 0
     assert_tight_by_referees(outcome.mesh)

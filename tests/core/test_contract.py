@@ -5,10 +5,11 @@ import struct
 
 import numpy as np
 import pytest
-from caulkcore import Mesh, RefusedInput, examine, mend, read, write
-from caulkcore.cli import main
-from caulkcore.formats import read_bytes
-from caulkcore.kinds import NOUNS
+from caulkcore import Mesh, RefusedInput
+from caulkjob import examine, mend, read, write
+from caulkjob.cli import main
+from caulkjob.intake import read_bytes
+from caulkjob.questions import NOUNS
 from harbour import breakers as b
 from makers import binary_stl, box, referee, sound, sphere
 

@@ -1,9 +1,10 @@
 import numpy as np
 import pytest
-from caulkcore import Mesh, examine
-from caulkcore.examine import Skin
-from caulkcore.mend import run_operation
+from caulkcore import Mesh
+from caulkcore.diagnose.diagnosis import Diagnosis
 from caulkcore.progress import SILENT
+from caulkjob import examine
+from caulkjob.operations import run_operation
 from collection import WAYS, solid
 from harbour import breakers as b
 from makers import assert_tight_by_referees, box, sphere
@@ -24,7 +25,7 @@ def test_vertices_in_the_midst_of_edges_are_put_into_them(name: str, way: str) -
     outcome = stitched(broken)
     assert_tight_by_referees(outcome.mesh, mesh.volume, 1e-6)
     assert len(outcome.mesh.vertices) == len(broken.vertices)
-    assert outcome.counts["vertices_moved"] == 0
+    assert outcome.numbers["vertices_moved"] == 0
     assert "dividing" in outcome.done
 
 
@@ -56,23 +57,23 @@ def test_detail_finer_than_the_tolerance_stays_apart() -> None:
 def test_an_edge_that_meets_others_in_part_is_divided_where_it_does() -> None:
     mesh = sphere()
     broken = WAYS["half divided"].break_(mesh, np.random.default_rng(3))
-    rim = np.unique(broken.faces[Skin(broken).cracks.halves // 3])
+    rim = np.unique(broken.faces[Diagnosis(broken).cracks.half_edges // 3])
     beside = np.flatnonzero(np.isin(broken.faces, rim).sum(axis=1) == 2)
     outcome = stitched(b.without(broken, beside[-1:]))
-    left = Skin(outcome.mesh).loops
+    left = Diagnosis(outcome.mesh).boundary_loops
     assert left.edges.tolist() == [3]
-    assert not len(Skin(outcome.mesh).cracks)
+    assert not len(Diagnosis(outcome.mesh).cracks)
 
 
 def test_a_face_is_not_stitched_to_itself() -> None:
     thin = Mesh(np.array([[0, 0, 0], [10, 0, 0], [5, 0.004, 0]], float), [[0, 1, 2]])
     beside = Mesh(thin.vertices + np.array([0, 0, 30.0]), thin.faces)
-    assert not len(Skin(b.soup(thin, beside)).cracks)
+    assert not len(Diagnosis(b.soup(thin, beside)).cracks)
 
 
 def test_one_crack_alone() -> None:
     one = WAYS["half divided"].break_(box(), np.random.default_rng(2))
     two = b.soup(one, Mesh(one.vertices + 40, one.faces))
-    whole = len(Skin(one).cracks)
+    whole = len(Diagnosis(one).cracks)
     outcome = stitched(two, places=[1])
-    assert len(Skin(outcome.mesh).cracks) == whole
+    assert len(Diagnosis(outcome.mesh).cracks) == whole

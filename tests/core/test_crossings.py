@@ -4,10 +4,10 @@ from itertools import combinations
 
 import numpy as np
 import pytest
-from caulkcore.kernels.crossings import crossing_pairs
-from caulkcore.kernels.fans import spread_fans
-from caulkcore.kernels.meeting import triangles_meet
-from caulkcore.kernels.tree import Tree
+from caulkcore.predicates.triangle_triangle import triangles_meet
+from caulkcore.spatial._fan_kernels import fans_without_overlap
+from caulkcore.spatial.box_tree import Tree
+from caulkcore.spatial.intersecting_pairs import intersecting_pairs_of_tree
 from makers import box, random_mesh, sphere
 
 
@@ -31,8 +31,8 @@ def test_no_two_faces_of_a_spread_fan_meet() -> None:
     for _ in range(1000):
         points, faces = fan(rng, int(rng.integers(3, 12)))
         meet = any(triangles_meet(points, a, b) for a, b in combinations(faces, 2))
-        assert not (meet and spread_fans(points, faces)[0])
-        spread += spread_fans(points, faces)[0]
+        assert not (meet and fans_without_overlap(points, faces)[0])
+        spread += fans_without_overlap(points, faces)[0]
         met += meet
     assert spread > 150
     assert met > 150
@@ -41,11 +41,11 @@ def test_no_two_faces_of_a_spread_fan_meet() -> None:
 def test_which_vertices_are_spread() -> None:
     ball, cube = sphere(20, 3), box()
     points, faces = ball.vertices.copy(), ball.faces.copy()
-    assert spread_fans(points, faces).all()
-    opened = spread_fans(points, faces[1:])
+    assert fans_without_overlap(points, faces).all()
+    opened = fans_without_overlap(points, faces[1:])
     assert np.array_equal(np.flatnonzero(~opened), np.sort(faces[0]))
     # faces seen edge on are in doubt
-    assert not spread_fans(cube.vertices.copy(), cube.faces.copy()).any()
+    assert not fans_without_overlap(cube.vertices.copy(), cube.faces.copy()).any()
 
 
 def test_a_fan_that_does_not_close_is_not_spread() -> None:
@@ -53,10 +53,10 @@ def test_a_fan_that_does_not_close_is_not_spread() -> None:
     angle = np.arange(6) * np.pi / 3
     points = np.vstack([np.zeros(3), np.stack([np.cos(angle), np.sin(angle), angle * 0], axis=1)])
     whole = np.array([(0, 1 + k, 1 + (k + 1) % 6) for k in range(6)], dtype=np.int32)
-    assert spread_fans(points, whole)[0]
-    assert not spread_fans(points, whole[[0, 1, 2, 3, 4, 4]])[0]
-    assert not spread_fans(points, whole[:5])[0]
-    assert not spread_fans(points, np.vstack([whole, whole]))[0]
+    assert fans_without_overlap(points, whole)[0]
+    assert not fans_without_overlap(points, whole[[0, 1, 2, 3, 4, 4]])[0]
+    assert not fans_without_overlap(points, whole[:5])[0]
+    assert not fans_without_overlap(points, np.vstack([whole, whole]))[0]
 
 
 @pytest.mark.parametrize("share", [0.02, 0.3, 1.0])
@@ -67,9 +67,11 @@ def test_pairs_with_a_marked_face_are_those_of_all_pairs(share: float) -> None:
         mesh = random_mesh(3, rng)
         tree, none = Tree.of(mesh.vertices, mesh.faces), np.zeros(len(mesh.faces), dtype=bool)
         marked = rng.random(len(none)) < share
-        pairs = crossing_pairs(tree, none)
+        pairs = intersecting_pairs_of_tree(tree, none)
         expected = pairs[marked[pairs].any(axis=1)]
-        assert np.array_equal(crossing_pairs(tree, none, marked), expected)
-        assert np.array_equal(crossing_pairs(tree, marked), pairs[~marked[pairs].any(axis=1)])
+        assert np.array_equal(intersecting_pairs_of_tree(tree, none, marked), expected)
+        assert np.array_equal(
+            intersecting_pairs_of_tree(tree, marked), pairs[~marked[pairs].any(axis=1)]
+        )
         found += len(expected)
     assert found > 20

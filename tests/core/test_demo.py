@@ -2,7 +2,8 @@
 
 import numpy as np
 import pytest
-from caulkcore import RefusedInput, examine, mend, read, write
+from caulkcore import RefusedInput
+from caulkjob import examine, mend, read, write
 from harbour import shapes
 from harbour.orders import orders
 from makers import assert_tight_by_referees

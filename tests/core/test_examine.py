@@ -3,8 +3,9 @@ from collections.abc import Callable
 
 import numpy as np
 import pytest
-from caulkcore import Mesh, examine
-from caulkcore.examine import Skin
+from caulkcore import Mesh
+from caulkcore.diagnose.diagnosis import Diagnosis
+from caulkjob import examine
 from collection import SOLIDS
 from harbour import breakers as b
 from harbour import shapes
@@ -31,7 +32,7 @@ def test_a_sound_solid_raises_no_alarm(name: str) -> None:
 def _fins() -> shapes.Manifold:
     """A row of fins an eighth of a millimetre thick and as far apart."""
     fins = [shapes.Manifold.cube((20, 0.125, 15)).translate((0, k / 4, 1.5)) for k in range(12)]
-    return shapes.together([shapes.Manifold.cube((20, 4, 2)), *fins])
+    return shapes.concatenate([shapes.Manifold.cube((20, 4, 2)), *fins])
 
 
 def _corner_to_corner() -> Mesh:
@@ -43,8 +44,8 @@ def _corner_to_corner() -> Mesh:
 def _voxels_apart() -> Mesh:
     """Two skins made of cubes of half a millimetre, one cube of air between them all along."""
     steps = [(x, y, 1 + (x + y) // 4) for x in range(16) for y in range(16)]
-    lower = shapes.together([_column(x, y, 0, z) for x, y, z in steps])
-    air = shapes.together([_column(x - 1, y - 1, 0, z + 1, 3) for x, y, z in steps])
+    lower = shapes.concatenate([_column(x, y, 0, z) for x, y, z in steps])
+    air = shapes.concatenate([_column(x - 1, y - 1, 0, z + 1, 3) for x, y, z in steps])
     upper = shapes.Manifold.cube((8, 8, 6)) - air
     return b.soup(shapes.as_mesh(lower), shapes.as_mesh(upper))
 
@@ -61,7 +62,7 @@ def _letters() -> shapes.Manifold:
         shapes.Manifold.cube((w / 2, h / 2, 1.5)).translate((x / 2 + 1, y / 2 + 1, 0.5))
         for x, y, w, h in strokes
     ]
-    return shapes.together([shapes.Manifold.cube((9, 7, 1)), *raised])
+    return shapes.concatenate([shapes.Manifold.cube((9, 7, 1)), *raised])
 
 
 # solids, and what may be told of them besides: notes, no calls and no leaks
@@ -165,9 +166,9 @@ def _touching_faces(mesh: Mesh) -> np.ndarray:
 
 def test_holes_that_touch_are_two_places() -> None:
     mesh = b.without(sphere(), _touching_faces(sphere()))
-    loops = Skin(mesh).loops
+    loops = Diagnosis(mesh).boundary_loops
     assert sorted(len(x.vertices) for x in loops) == [3, 3]
-    assert all(x.ring for x in loops)
+    assert all(x.closed for x in loops)
 
 
 def test_every_place_says_where_it_is() -> None:
@@ -216,7 +217,7 @@ def test_counts_agree_with_a_slow_reference(seed: int) -> None:
     found = kinds(mesh)
     once = {tuple(sorted(f)) for f in mesh.faces.tolist()}
     assert found.get("duplicate-faces", 0) == len(mesh.faces) - len(once)
-    skin = Skin(mesh)
+    skin = Diagnosis(mesh)
     used = Counter(
         tuple(sorted((int(f[k]), int(f[(k + 1) % 3]))))
         for f in mesh.faces[skin.kept]

@@ -6,8 +6,9 @@ import zipfile
 import numpy as np
 import pytest
 import trimesh
-from caulkcore import Mesh, RefusedInput, examine, read, write
-from caulkcore.formats import read_bytes
+from caulkcore import Mesh, RefusedInput
+from caulkjob import examine, read, write
+from caulkjob.intake import read_bytes
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from makers import SOUND, ascii_stl, binary_stl, box, hostile_files, referee, sound, sphere

@@ -1,8 +1,9 @@
 import numpy as np
 import pytest
-from caulkcore import Mesh, examine
-from caulkcore.mend import run_operation
+from caulkcore import Mesh
 from caulkcore.progress import SILENT
+from caulkjob import examine
+from caulkjob.operations import run_operation
 from harbour import breakers as b
 from makers import assert_tight_by_referees, box, hollow_box, sphere
 
@@ -20,7 +21,7 @@ def test_the_smaller_piece_goes_over_the_gap_and_the_larger_stays(gap: float) ->
     large = box(20)
     mesh = b.soup(at(box(10), 15 + gap, 1.3, 2.1), large)
     outcome = closed(mesh)
-    assert outcome.counts["farthest_mm"] == pytest.approx(gap + 0.02, rel=1e-3)
+    assert outcome.numbers["farthest_mm"] == pytest.approx(gap + 0.02, rel=1e-3)
     report = examine(outcome.mesh)
     assert report.shells == 1
     assert not report.findings

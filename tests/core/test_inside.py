@@ -2,9 +2,10 @@
 
 import numpy as np
 import pytest
-from caulkcore import Mesh, examine, mend
-from caulkcore.mend import run_operation
+from caulkcore import Mesh
 from caulkcore.progress import SILENT
+from caulkjob import examine, mend
+from caulkjob.operations import run_operation
 from harbour import breakers as b
 from makers import assert_tight_by_referees, box, sound, sphere
 

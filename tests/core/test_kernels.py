@@ -6,17 +6,17 @@ import igl
 import numpy as np
 import pytest
 from caulkcore import Mesh
-from caulkcore.examine.loops import Loops
-from caulkcore.examine.nesting import shell_depths
-from caulkcore.groups import Groups
-from caulkcore.kernels import edges as edge
-from caulkcore.kernels.doubles import first_of_same
-from caulkcore.kernels.faces import least_heights, shell_sums, total_sums
-from caulkcore.kernels.fill import least_area
-from caulkcore.kernels.tree import Tree
-from caulkcore.kernels.weld import weld
-from caulkcore.polygons import newell, triangulate
-from caulkcore.topology import Topology
+from caulkcore.diagnose._duplicate_kernels import first_of_same
+from caulkcore.diagnose.boundary_loops import BoundaryLoops
+from caulkcore.diagnose.nesting import shell_depths
+from caulkcore.mesh import _edge_kernels as edge
+from caulkcore.mesh._face_kernels import least_heights, shell_sums, total_sums
+from caulkcore.mesh.groups import Groups
+from caulkcore.mesh.polygons import newell, triangulate
+from caulkcore.mesh.topology import Topology
+from caulkcore.mesh.weld import weld
+from caulkcore.repair._hole_kernels import least_area
+from caulkcore.spatial.box_tree import Tree
 from harbour import breakers as b
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -48,10 +48,10 @@ def test_the_edge_table_is_the_one_that_sorting_gives(name: str) -> None:
     topology = Topology(mesh)
     sides = np.sort(mesh.faces[:, [[0, 1], [1, 2], [2, 0]]].reshape(-1, 2), axis=1)
     unique, count = np.unique(sides, axis=0, return_counts=True)
-    assert np.array_equal(np.sort(topology.edges_where(topology.sharing > 0), axis=1), unique)
-    assert np.array_equal(topology.sharing, count)
-    partner = topology.partner
-    assert np.array_equal(partner[partner], np.arange(len(partner)))
+    assert np.array_equal(np.sort(topology.edges_where(topology.face_count > 0), axis=1), unique)
+    assert np.array_equal(topology.face_count, count)
+    twin = topology.twin
+    assert np.array_equal(twin[twin], np.arange(len(twin)))
     # Euler's formula against the genus that trimesh finds
     assert len(mesh.vertices) - len(unique) + len(mesh.faces) == referee(mesh).euler_number
 
@@ -62,8 +62,8 @@ def test_edges_at_a_crowded_vertex() -> None:
     ring = np.arange(1, n + 1)
     faces = np.stack([np.zeros(n, int), ring, np.roll(ring, -1)], axis=1)[::-1]
     topology = Topology(Mesh(np.zeros((n + 1, 3)), faces))
-    assert sorted(np.unique(topology.sharing, return_counts=True)[1].tolist()) == [n, n]
-    assert len(topology.loops[1]) == 2
+    assert sorted(np.unique(topology.face_count, return_counts=True)[1].tolist()) == [n, n]
+    assert len(topology.boundary_walks[1]) == 2
 
 
 @settings(max_examples=50, deadline=None)
@@ -188,11 +188,11 @@ def square(size: float, at=(0.0, 0.0), z: float = 0.0, turned: bool = False) -> 
     return np.column_stack([ring, np.full(4, z)])
 
 
-def loops_of(rings) -> Loops:
+def loops_of(rings) -> BoundaryLoops:
     starts = np.concatenate([[0], np.cumsum([len(r) for r in rings])])
     points = np.concatenate(rings)
     groups = Groups(np.arange(len(points), dtype=np.int32), starts)
-    return Loops(points, groups, np.ones(len(rings), bool), np.zeros(len(rings), np.int32))
+    return BoundaryLoops(points, groups, np.ones(len(rings), bool), np.zeros(len(rings), np.int32))
 
 
 @pytest.mark.parametrize(

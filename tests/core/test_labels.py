@@ -7,11 +7,12 @@ from pathlib import Path
 import numpy as np
 import pytest
 import trimesh
-from caulkcore import Mesh, examine, mend, read, write
-from caulkcore.formats import read_bytes
-from caulkcore.labels import Labels
-from caulkcore.packing import load, load_labelled, report_for_screen, save
-from caulkcore.solids import named_solids
+from bench.packing import load, load_labelled, report_for_screen, save
+from caulkcore import Mesh
+from caulkcore.io.labels import Labels
+from caulkjob import examine, mend, read, write
+from caulkjob.delivery import named_solids
+from caulkjob.intake import read_bytes
 from harbour import breakers as b
 from makers import ascii_stl, box, sphere
 

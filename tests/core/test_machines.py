@@ -4,13 +4,13 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
-from caulkcore import Mesh, examine
-from caulkcore.examine import Limits
-from caulkcore.examine.limits import Machine, room_for
-from caulkcore.sheets import usual_sheet
+from caulkcore import Mesh
+from caulkjob import examine
+from caulkjob.limits import Limits, Machine, room_for
+from caulkjob.rule_sheets import usual_rule_sheet
 from makers import box
 
-NYLON = replace(usual_sheet("sintered-nylon"), largest=(300, 300, 300))
+NYLON = replace(usual_rule_sheet("sintered-nylon"), largest=(300, 300, 300))
 SMALL = Machine("Short pier", NYLON.process, (30, 50, 20))
 LONG = Machine("Long pier", NYLON.process, (15, 15, 200))
 OTHER = Machine("Vat", "Vat resin", (500, 500, 500))

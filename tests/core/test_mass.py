@@ -4,15 +4,16 @@ import time
 
 import numpy as np
 import pytest
-from caulkcore import Mesh, examine, mend
-from caulkcore.examine.places import LISTED, by_rank
-from caulkcore.examine.skin import Skin
-from caulkcore.groups import Groups
-from caulkcore.kernels.nesting import boxes_within
-from caulkcore.mend import run_operation
-from caulkcore.mend.places import chosen_numbers
-from caulkcore.packing import pack_marks, report_for_screen, screen_order
+from bench.packing import pack_marks, report_for_screen, screen_order
+from caulkcore import Mesh
+from caulkcore.diagnose.diagnosis import Diagnosis
+from caulkcore.mesh.groups import Groups
 from caulkcore.progress import SILENT
+from caulkcore.spatial.ray_parity import boxes_within
+from caulkjob import examine, mend
+from caulkjob.chosen_places import chosen_numbers
+from caulkjob.findings.places import LISTED, by_rank
+from caulkjob.operations import run_operation
 from harbour import breakers as b
 from makers import box, sphere
 
@@ -120,7 +121,7 @@ def test_flat_loops_nest_as_trying_all_says() -> None:
         np.concatenate([p.vertices for p in plates]),
         np.concatenate([p.faces + 4 * i for i, p in enumerate(plates)]),
     )
-    loops = Skin(mesh).loops
+    loops = Diagnosis(mesh).boundary_loops
     low = np.array([mesh.vertices[loops.groups[i]].min(axis=0) for i in range(len(loops))])
     high = np.array([mesh.vertices[loops.groups[i]].max(axis=0) for i in range(len(loops))])
     way = np.sign(loops.area_vectors[:, 2])

@@ -1,8 +1,10 @@
 import numpy as np
 import pytest
-from caulkcore import Mesh, RefusedRemedy, examine, mend
-from caulkcore.mend import OPERATIONS, Account, run_operation
-from caulkcore.progress import SILENT, Cancelled, Progress
+from caulkcore import Cancelled, Mesh, OperationRefused
+from caulkcore.progress import SILENT, Progress
+from caulkjob import examine, mend
+from caulkjob.account import Account
+from caulkjob.operations import OPERATIONS, run_operation
 from harbour import breakers as b
 from harbour import shapes
 from makers import SOUND, assert_tight_by_referees, box, sound, sphere
@@ -138,7 +140,7 @@ def test_one_place_alone() -> None:
     mesh = b.without(sphere(), np.array([0, 500, 900]))
     outcome = run_operation(mesh, "fill-holes", {"places": [2]}, SILENT)
     assert examine(outcome.mesh).leaks == {"open-edges": 6}
-    with pytest.raises(RefusedRemedy, match="no place 9"):
+    with pytest.raises(OperationRefused, match="no place 9"):
         run_operation(mesh, "fill-holes", {"places": [9]}, SILENT)
 
 
@@ -160,7 +162,7 @@ def test_a_sheet_is_closed_only_when_asked() -> None:
     ],
 )
 def test_wrong_parameters_are_refused(name: str, given) -> None:
-    with pytest.raises(RefusedRemedy):
+    with pytest.raises(OperationRefused):
         run_operation(box(), name, given, SILENT)
 
 

@@ -3,11 +3,12 @@
 import igl
 import numpy as np
 import pytest
-from caulkcore import Mesh, examine
-from caulkcore.examine import Limits
-from caulkcore.kernels.near import near_faces, triangle_distance
-from caulkcore.kernels.tree import Tree
-from caulkcore.units import UnitGuess
+from caulkcore import Mesh
+from caulkcore.spatial.box_tree import Tree
+from caulkcore.spatial.triangle_distance import nearest_faces_of_others, triangle_distance
+from caulkjob import examine
+from caulkjob.limits import Limits
+from caulkjob.units import UnitGuess
 from harbour import breakers as b
 from harbour import shapes
 from makers import box, sound, sphere
@@ -49,7 +50,7 @@ def cone() -> Mesh:
 def fins(thickness: float) -> Mesh:
     plate = shapes.Manifold.cube((60, 20, 2))
     parts = [shapes.Manifold.cube((thickness, 20, 15)).translate((5 * i, 0, 1)) for i in range(12)]
-    return shapes.as_mesh(shapes.together([plate, *parts]))
+    return shapes.as_mesh(shapes.concatenate([plate, *parts]))
 
 
 def voxels_apart(step: float) -> Mesh:
@@ -166,7 +167,7 @@ def test_near_faces_agree_with_trying_all() -> None:
     corners = rng.uniform(0, 4, (40, 1, 3)) + rng.normal(0, 0.3, (40, 3, 3))
     vertices, faces = corners.reshape(-1, 3), np.arange(120, dtype=np.int32).reshape(-1, 3)
     shell = np.arange(40) // 2
-    other, spans = near_faces(Tree.of(vertices, faces), shell, 0.4)
+    other, spans = nearest_faces_of_others(Tree.of(vertices, faces), shell, 0.4)
     u, v = np.empty(3), np.empty(3)
     for f in range(40):
         squared = {

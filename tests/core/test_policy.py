@@ -2,11 +2,13 @@
 
 import numpy as np
 import pytest
-from caulkcore import Mesh, mend
-from caulkcore.examine import Limits, Skin
-from caulkcore.mend import run_operation
+from caulkcore import Mesh
+from caulkcore.diagnose.diagnosis import Diagnosis
 from caulkcore.progress import SILENT
-from caulkcore.shop import KEPT, SETTINGS, Shop
+from caulkjob import mend
+from caulkjob.limits import Limits
+from caulkjob.operations import run_operation
+from caulkjob.shop_policy import KEPT, SETTINGS, ShopPolicy
 from harbour import breakers as b
 from makers import assert_tight_by_referees, box, hollow_box, sphere
 
@@ -21,7 +23,7 @@ def row(broken: bool = False) -> Mesh:
 
 def number_at(mesh: Mesh, x: float) -> int:
     """Number of the piece whose middle lies nearest to a place along the row."""
-    skin = Skin(mesh)
+    skin = Diagnosis(mesh)
     shell, count = skin.shells
     middle = mesh.vertices[mesh.faces[skin.kept]].mean(axis=1)[:, 0]
     middles = [middle[shell == s].mean() for s in range(count)]
@@ -95,7 +97,7 @@ def test_the_shops_limits_reach_the_remedies() -> None:
 
 
 def test_what_is_settled_as_it_comes_is_what_the_core_takes() -> None:
-    assert Shop().limits == Limits()
-    assert Shop.from_json({}) == Shop()
-    assert Shop.from_json(Shop(voids="keep").as_json()).accepted == (KEPT["voids"],)
-    assert {one.name: one.default for one in SETTINGS} == Shop().as_json()
+    assert ShopPolicy().limits == Limits()
+    assert ShopPolicy.from_json({}) == ShopPolicy()
+    assert ShopPolicy.from_json(ShopPolicy(voids="keep").as_json()).accepted == (KEPT["voids"],)
+    assert {one.name: one.default for one in SETTINGS} == ShopPolicy().as_json()

@@ -5,8 +5,8 @@ from itertools import combinations
 
 import numpy as np
 import pytest
-from caulkcore.kernels.meeting import triangles_meet
-from caulkcore.kernels.predicates import orient2d, orient3d
+from caulkcore.predicates.orientation import orient2d, orient3d
+from caulkcore.predicates.triangle_triangle import triangles_meet
 from hypothesis import given, settings
 from hypothesis import strategies as st
 

@@ -3,14 +3,19 @@ import itertools
 import igl
 import numpy as np
 import pytest
-from caulkcore import Mesh, RefusedRemedy, examine, mend
-from caulkcore.kernels.winding import Winding
-from caulkcore.mend import Account, Measures, cost_of, run_operation
-from caulkcore.mend.contour import Crossed, contour
-from caulkcore.mend.recast import lost_share, recast, usual_detail
-from caulkcore.mend.reduce import drawn_within
+from caulkcore import Mesh, OperationRefused
 from caulkcore.progress import SILENT
-from caulkcore.walls.smallest import smallest_feature
+from caulkcore.remesh.decimate import decimate_within
+from caulkcore.remesh.dual_contouring import Crossed, dual_contour
+from caulkcore.remesh.estimate import MeshMeasures
+from caulkcore.remesh.voxel_remesh import lost_share, usual_detail
+from caulkcore.spatial.winding_number import WindingNumber
+from caulkcore.thickness.smallest_feature import smallest_feature
+from caulkjob import examine, mend
+from caulkjob.account import Account
+from caulkjob.cost import cost_text
+from caulkjob.operations import cost_of, run_operation
+from caulkjob.remedies.recasting import recast
 from collection import WAYS, solid
 from harbour import breakers as b
 from makers import assert_tight_by_referees, box, sphere
@@ -29,7 +34,7 @@ def test_a_sound_solid_keeps_its_shape_and_its_edges(name: str) -> None:
     assert_tight_by_referees(outcome.mesh, mesh.volume, 2e-3)
     assert not examine(outcome.mesh).leaks
     assert Account.between(mesh, outcome.mesh).max_deviation_mm < 1.2 * step
-    assert outcome.counts["lost_share"] == 0
+    assert outcome.numbers["lost_share"] == 0
 
 
 def test_a_box_comes_out_with_twelve_faces() -> None:
@@ -65,7 +70,7 @@ def test_what_is_lost_is_told_and_kept_out_of_the_plan() -> None:
     mesh = b.soup(sphere(), sail)
     outcome = recast(mesh, 0.5)
     share = sail.area / mesh.area
-    assert outcome.counts["lost_share"] == pytest.approx(share, rel=0.2)
+    assert outcome.numbers["lost_share"] == pytest.approx(share, rel=0.2)
     assert "nothing of the new skin near it" in outcome.left[0]
     assert mend(mesh, recast=0.5).refused is not None
     assert lost_share(sphere(), sphere(), 0.1) == 0
@@ -103,7 +108,7 @@ def test_closing_gaps_leaves_what_has_none(name: str) -> None:
 
 
 def test_a_gap_too_wide_for_the_detail_is_refused() -> None:
-    with pytest.raises(RefusedRemedy, match="10 times the detail size at most"):
+    with pytest.raises(OperationRefused, match="10 times the detail size at most"):
         recast(box(), 0.1, gap=1.1)
 
 
@@ -125,17 +130,17 @@ def test_the_usual_detail_is_half_the_smallest_feature(
 
 def test_the_cost_tells_the_detail_that_is_taken() -> None:
     mesh = solid("thin tube")
-    measures = Measures(len(mesh.faces), mesh.area, 30.0, smallest=smallest_feature(mesh))
+    measures = MeshMeasures(len(mesh.faces), mesh.area, 30.0, smallest=smallest_feature(mesh))
     told = cost_of("recast", {}, measures)
     assert told is not None
-    assert told.detail == recast(mesh).counts["detail_mm"]
-    assert told.text.startswith("At a detail size of 0.1 mm it takes")
+    assert told.detail == recast(mesh).numbers["detail_mm"]
+    assert cost_text(told).startswith("At a detail size of 0.1 mm it takes")
 
 
 @pytest.mark.parametrize("detail", [1e-4, 0.011])
 def test_more_than_fits_is_refused_beforehand(detail: float) -> None:
     large = Mesh(sphere().vertices * 20, sphere().faces)
-    with pytest.raises(RefusedRemedy, match=r"is about the least|must be from"):
+    with pytest.raises(OperationRefused, match=r"is about the least|must be from"):
         run_operation(large, "recast", {"detail": detail}, SILENT)
 
 
@@ -157,7 +162,7 @@ def test_the_contour_of_any_field_is_closed(seed: int) -> None:
     point = np.stack(np.unravel_index(node, shape), axis=1).astype(float)
     point[np.arange(len(edge)), d] += rng.uniform(0.1, 0.9, len(edge))
     crossed = Crossed(edge, point, rng.normal(size=(len(edge), 3)))
-    sharp, mean, faces = contour(crossed, lambda nodes: flat[nodes], shape)
+    sharp, mean, faces = dual_contour(crossed, lambda nodes: flat[nodes], shape)
     sides = faces[:, [0, 1, 1, 2, 2, 0]].reshape(-1, 2)
     ways, count = np.unique(sides, axis=0, return_counts=True)
     back, again = np.unique(sides[:, ::-1], axis=0, return_counts=True)
@@ -166,7 +171,7 @@ def test_the_contour_of_any_field_is_closed(seed: int) -> None:
     assert np.all((sharp >= np.floor(mean - 1e-9)) & (sharp <= np.ceil(mean + 1e-9)))
     # each node has the surface round it as the field says
     nodes = np.array(list(itertools.product(*map(range, shape))), dtype=float)
-    around = Winding(mean, faces).at(nodes)
+    around = WindingNumber(mean, faces).at(nodes)
     assert np.array_equal(np.rint(around).astype(bool), flat)
 
 
@@ -175,14 +180,14 @@ def test_winding_numbers_are_those_of_the_slow_way() -> None:
     holed = Mesh(mesh.vertices, mesh.faces[400:])
     points = np.random.default_rng(2).uniform(*mesh.bounds * 1.2, (3000, 3))
     slow = igl.winding_number(holed.vertices, holed.faces.astype(np.int64), points)
-    assert np.abs(Winding(holed.vertices, holed.faces).at(points) - slow).max() < 0.04
+    assert np.abs(WindingNumber(holed.vertices, holed.faces).at(points) - slow).max() < 0.04
 
 
 def test_fewer_triangles_stay_within_the_deviation() -> None:
     mesh = sphere(20, 6)
-    fewer = drawn_within(Mesh(mesh.vertices.astype(np.float32), mesh.faces), 0.1)
+    fewer = decimate_within(Mesh(mesh.vertices.astype(np.float32), mesh.faces), 0.1)
     assert fewer is not None
     assert len(fewer.faces) < len(mesh.faces) / 10
     assert Account.between(mesh, fewer).max_deviation_mm < 0.15
     assert_tight_by_referees(fewer, mesh.volume, 0.02)
-    assert drawn_within(Mesh(mesh.vertices, mesh.faces[1:]), 0.02) is None
+    assert decimate_within(Mesh(mesh.vertices, mesh.faces[1:]), 0.02) is None

@@ -3,9 +3,9 @@
 import numpy as np
 import pytest
 from caulkcore import Mesh
-from caulkcore.topology import Topology
-from caulkcore.walls import sample
-from caulkcore.walls.sample import Samples, neighbours
+from caulkcore.mesh.topology import Topology
+from caulkcore.thickness import sampling as sample
+from caulkcore.thickness.sampling import Samples, neighbours
 from makers import box, cone, sphere, torus
 
 MESHES = {
@@ -47,7 +47,7 @@ def test_parts_are_about_as_large_as_asked(taken) -> None:
 def test_neighbours_share_an_edge_and_are_mutual_within_a_face(taken) -> None:
     mesh, samples, _ = taken
     every = np.arange(len(samples.points))
-    beyond = neighbours(samples.parts, samples.begin, samples.face, Topology(mesh).partner, every)
+    beyond = neighbours(samples.parts, samples.begin, samples.face, Topology(mesh).twin, every)
     assert (beyond >= 0).all()
     corners = samples.corners(every)
     row, side = np.nonzero(samples.face[beyond] == samples.face[:, None])
@@ -62,7 +62,7 @@ def test_neighbours_share_an_edge_and_are_mutual_within_a_face(taken) -> None:
 def test_neighbours_across_an_edge_lie_at_the_same_spot_of_it(taken) -> None:
     mesh, samples, _ = taken
     every = np.arange(len(samples.points))
-    beyond = neighbours(samples.parts, samples.begin, samples.face, Topology(mesh).partner, every)
+    beyond = neighbours(samples.parts, samples.begin, samples.face, Topology(mesh).twin, every)
     corners = samples.corners(every)
     row, side = np.nonzero(samples.face[beyond] != samples.face[:, None])
     middle = (corners[row, side] + corners[row, (side + 1) % 3]) / 2
@@ -83,8 +83,8 @@ def test_open_edges_have_nothing_beyond() -> None:
     mesh = Mesh(box(10).vertices, box(10).faces[1:])
     samples = Samples.of(mesh, 2.0)
     every = np.arange(len(samples.points))
-    beyond = neighbours(samples.parts, samples.begin, samples.face, Topology(mesh).partner, every)
-    lost = samples.parts[np.flatnonzero(Topology(mesh).partner.reshape(-1, 3) == -1) // 3].sum()
+    beyond = neighbours(samples.parts, samples.begin, samples.face, Topology(mesh).twin, every)
+    lost = samples.parts[np.flatnonzero(Topology(mesh).twin.reshape(-1, 3) == -1) // 3].sum()
     assert (beyond < 0).sum() == lost
 
 

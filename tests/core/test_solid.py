@@ -4,12 +4,13 @@ from fractions import Fraction
 
 import numpy as np
 import pytest
-from caulkcore import Mesh, examine, mend
-from caulkcore.kernels.crossings import crossing_pairs
-from caulkcore.kernels.predicates import orient2d, orient3d
-from caulkcore.kernels.tree import Tree
-from caulkcore.mend import run_operation
+from caulkcore import Mesh
+from caulkcore.predicates.orientation import orient2d, orient3d
 from caulkcore.progress import SILENT
+from caulkcore.spatial.box_tree import Tree
+from caulkcore.spatial.intersecting_pairs import intersecting_pairs_of_tree
+from caulkjob import examine, mend
+from caulkjob.operations import run_operation
 from harbour import breakers as b
 from harbour import shapes
 from harbour.orders import _seal
@@ -56,7 +57,7 @@ def test_pairs_are_exactly_those_of_the_referee(kind: int) -> None:
     for seed in range(40):
         mesh = random_mesh(kind, np.random.default_rng([kind, seed]))
         none = np.zeros(len(mesh.faces), dtype=bool)
-        ours = crossing_pairs(Tree.of(mesh.vertices, mesh.faces), none)
+        ours = intersecting_pairs_of_tree(Tree.of(mesh.vertices, mesh.faces), none)
         faces = mesh.faces.astype(np.int64)
         theirs = remesh_self_intersections(mesh.vertices, faces, detect_only=True)[2]
         theirs = np.sort(np.asarray(theirs).reshape(-1, 2), axis=1)
@@ -70,7 +71,7 @@ def test_pairs_are_exactly_those_of_the_referee(kind: int) -> None:
 def test_nothing_crosses_in_a_sound_solid(name: str) -> None:
     mesh = sound(name)
     none = np.zeros(len(mesh.faces), dtype=bool)
-    assert len(crossing_pairs(Tree.of(mesh.vertices, mesh.faces), none)) == 0
+    assert len(intersecting_pairs_of_tree(Tree.of(mesh.vertices, mesh.faces), none)) == 0
 
 
 @pytest.mark.parametrize("gap", [0.04, 1e-4])
@@ -120,7 +121,7 @@ def test_a_sculpture_in_seven_pieces_becomes_one() -> None:
     assert outcome.refused is None
     assert outcome.after.shells == 1
     assert [s.operation for s in outcome.steps] == ["turn-outward", "unite"]
-    whole = shapes.together(shapes.harbour_seal())
+    whole = shapes.concatenate(shapes.harbour_seal())
     assert_tight_by_referees(outcome.mesh, whole.volume(), 1e-5)
     assert outcome.account.unchanged_faces > 0.5 * len(mesh.faces)
     assert outcome.account.max_deviation_mm < 20

@@ -3,9 +3,10 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-from caulkcore import Mesh, cli, mend, read, write
-from caulkcore.mend import run_operation
+from caulkcore import Mesh
 from caulkcore.progress import SILENT
+from caulkjob import cli, mend, read, write
+from caulkjob.operations import run_operation
 from harbour import breakers as b
 from harbour import shapes
 from makers import assert_tight_by_referees, sphere

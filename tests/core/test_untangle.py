@@ -2,11 +2,12 @@
 
 import numpy as np
 import pytest
-from caulkcore import Mesh, examine, mend
-from caulkcore.arrange import NotArranged, arrange
-from caulkcore.mend import run_operation
-from caulkcore.mend.one_skin import one_skin
+from caulkcore import Mesh
+from caulkcore.arrangement.arrange import ArrangementFailed, arrange
+from caulkcore.arrangement.outer_hull import outer_hull
 from caulkcore.progress import SILENT
+from caulkjob import examine, mend
+from caulkjob.operations import run_operation
 from harbour import breakers as b
 from igl.copyleft.cgal import mesh_boolean, remesh_self_intersections
 from makers import SOUND, assert_tight_by_referees, box, sound, sphere
@@ -69,7 +70,7 @@ def test_one_skin_encloses_what_the_referee_says(kind: str) -> None:
     for seed in range(3 if kind == "rough" else 8):
         made = MADE[kind](np.random.default_rng([5, seed]))
         vertices = made.vertices.astype(np.float32).astype(float)
-        one = one_skin(Mesh(vertices, made.faces))
+        one = outer_hull(Mesh(vertices, made.faces))
         faces = made.faces.astype(np.int64)
         theirs = mesh_boolean(vertices, faces, none, none.astype(np.int64), "union")
         assert one.mesh.volume == pytest.approx(volume(*theirs[:2]), rel=1e-8)
@@ -78,7 +79,7 @@ def test_one_skin_encloses_what_the_referee_says(kind: str) -> None:
 
 def test_a_hopeless_tangle_comes_out_clean_all_the_same() -> None:
     mesh = jittered(6, np.random.default_rng(1))
-    one = one_skin(Mesh(mesh.vertices.astype(np.float32), mesh.faces))
+    one = outer_hull(Mesh(mesh.vertices.astype(np.float32), mesh.faces))
     assert one.pairs > 10_000
     assert_one_clean_skin(one.mesh)
 
@@ -105,7 +106,7 @@ def test_coordinates_wider_than_the_lattice_are_placed_on_it() -> None:
 
 def test_an_open_surface_is_not_arranged() -> None:
     mesh = b.soup(box(), box(10, (3, 4, 5)))
-    with pytest.raises(NotArranged, match="not closed"):
+    with pytest.raises(ArrangementFailed, match="not closed"):
         arrange(mesh.vertices, mesh.faces[1:])
 
 

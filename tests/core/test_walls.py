@@ -7,15 +7,15 @@ import manifold3d
 import numpy as np
 import pytest
 import trimesh
-from caulkcore import Mesh, cli, examine, write
-from caulkcore.errors import RefusedInput, RefusedRemedy
-from caulkcore.kernels.balls import opposite_leaf
-from caulkcore.kernels.tree import Tree
-from caulkcore.mend.reduce import reduce
-from caulkcore.sheets import RuleSheet, usual_sheet, usual_sheets
-from caulkcore.topology import Topology
-from caulkcore.walls import OPPOSITE, Walls, sound_walls
-from caulkcore.walls.measure import measure
+from caulkcore import Mesh, OperationRefused, RefusedInput
+from caulkcore.mesh.topology import Topology
+from caulkcore.spatial.box_tree import Tree
+from caulkcore.thickness._ball_kernels import opposite_leaf
+from caulkcore.thickness.ball_and_ray import OPPOSITE, measure_ball_and_ray
+from caulkcore.thickness.thickness_map import ThicknessMap, measure_thickness
+from caulkjob import cli, examine, write
+from caulkjob.remedies.rework import reduce
+from caulkjob.rule_sheets import RuleSheet, usual_rule_sheet, usual_rule_sheets
 from harbour import breakers as b
 from harbour import shapes
 from makers import box, cone, sphere, torus
@@ -62,7 +62,7 @@ THIN = {
 @pytest.mark.parametrize("name", THIN)
 def test_a_thin_place_has_its_thickness_area_and_nature(name: str) -> None:
     solid, limit, thickness, area, free, wire = THIN[name]
-    regions = sound_walls(made(solid), limit).regions(limit)
+    regions = measure_thickness(made(solid), limit).regions(limit)
     assert len(regions) == 1
     assert regions.thickness[0] == pytest.approx(thickness, rel=0.01)
     assert regions.area[0] == pytest.approx(area, rel=0.05)
@@ -96,12 +96,12 @@ def creased() -> Mesh:
 
 @pytest.mark.parametrize("name", SOUND)
 def test_nothing_is_thin_where_nothing_is(name: str) -> None:
-    walls = sound_walls(SOUND[name](), 2.0)
+    walls = measure_thickness(SOUND[name](), 2.0)
     assert len(walls.regions(2.0)) == 0
 
 
 def test_the_tip_of_a_cone_is_thin() -> None:
-    regions = sound_walls(cone(), 1.0).regions(1.0)
+    regions = measure_thickness(cone(), 1.0).regions(1.0)
     assert len(regions) == 1
     assert regions.at[0][2] == pytest.approx(cone().bounds[1][2], abs=1.5)
 
@@ -111,7 +111,7 @@ def test_a_wedge_is_as_thick_as_it_is_wide() -> None:
     points = np.array([(x, y, z) for x in (0, 40) for y in (0, 10) for z in (-1, 1)], dtype=float)
     points[:, 2] *= 0.25 + points[:, 0] / 20
     wedge = trimesh.convex.convex_hull(points)
-    walls = sound_walls(Mesh(wedge.vertices, wedge.faces), 3.0)
+    walls = measure_thickness(Mesh(wedge.vertices, wedge.faces), 3.0)
     flank = (np.abs(walls.samples.normals[:, 2]) > 0.9) & walls.depths.across
     x = walls.samples.points[flank, 0]
     # the ball touches both flanks alike: its middle is on the middle plane
@@ -135,7 +135,7 @@ def refined(mesh: Mesh) -> Mesh:
 @pytest.mark.parametrize("name", ["fin", "window", "pin"])
 def test_the_answer_stays_when_the_mesh_is_turned_or_refined(change, name: str) -> None:
     mesh, limit = made(THIN[name][0]), THIN[name][1]
-    before, after = (sound_walls(m, limit).regions(limit) for m in (mesh, change(mesh)))
+    before, after = (measure_thickness(m, limit).regions(limit) for m in (mesh, change(mesh)))
     assert len(before) == len(after) == 1
     assert after.thickness[0] == pytest.approx(before.thickness[0], rel=0.02)
     assert after.area[0] == pytest.approx(before.area[0], rel=0.05)
@@ -143,7 +143,7 @@ def test_the_answer_stays_when_the_mesh_is_turned_or_refined(change, name: str) 
     assert after.wire[0] == before.wire[0]
 
 
-def slow_ball(walls: Walls, sample: int) -> float:
+def slow_ball(walls: ThicknessMap, sample: int) -> float:
     """The ball by bisection, against trimesh's nearest points."""
     solid = trimesh.Trimesh(walls.mesh.vertices, walls.mesh.faces, process=False)
     p, n = walls.samples.points[sample], walls.samples.normals[sample]
@@ -156,7 +156,7 @@ def slow_ball(walls: Walls, sample: int) -> float:
 
 
 def test_balls_agree_with_a_slow_search_for_them() -> None:
-    walls = sound_walls(made(FIN), 1.5)
+    walls = measure_thickness(made(FIN), 1.5)
     across = np.flatnonzero(walls.depths.across)
     for sample in across[:: len(across) // 12].tolist():
         assert walls.depths.ball[sample] == pytest.approx(slow_ball(walls, sample), rel=2e-3)
@@ -211,11 +211,11 @@ ALL |= {f"carved {i}": lambda i=i: carved(i) for i in range(12)}
 @pytest.mark.parametrize("name", ALL)
 def test_what_is_left_out_of_the_search_changes_nothing(name: str) -> None:
     mesh = shuffled(ALL[name]())
-    walls = sound_walls(mesh, 1.5)
+    walls = measure_thickness(mesh, 1.5)
     assert Topology(mesh).is_coherent
     assert walls.depths.is_wall.any() or name in SOUND
     samples, quick = walls.samples, walls.depths
-    slow = measure(
+    slow = measure_ball_and_ray(
         Tree.of(mesh.vertices, mesh.faces), samples.points, samples.normals, samples.face,
         walls.most,
     )  # fmt: skip
@@ -229,7 +229,7 @@ def test_what_is_left_out_of_the_search_changes_nothing(name: str) -> None:
 @pytest.mark.parametrize("name", ["groove", "wedge", "creased shell", "carved 0", "carved 1"])
 def test_what_a_ball_touches_is_seen_as_opposite_with_all_else_gone(name: str) -> None:
     mesh = ALL[name]()
-    walls = sound_walls(mesh, 1.5)
+    walls = measure_thickness(mesh, 1.5)
     tree, depths = walls.tree, walls.depths
     leaves = len(tree.boxes) // 2
     none = np.array([np.inf] * 3 + [-np.inf] * 3)
@@ -246,7 +246,7 @@ def test_what_a_ball_touches_is_seen_as_opposite_with_all_else_gone(name: str) -
 def test_a_turned_patch_is_no_reason_to_miss_a_wall() -> None:
     plate = refined(made(block(30, 20, 1)))
     flipped = b.turned(plate, np.flatnonzero(b.middles(plate)[:, 2] > 0.4)[::3])
-    walls = sound_walls(flipped, 1.5)
+    walls = measure_thickness(flipped, 1.5)
     below = walls.samples.points[:, 2] < -0.4
     inner = below & (np.abs(walls.samples.points[:, :2]) < [13, 8]).all(axis=1)
     assert walls.depths.wall[inner] == pytest.approx(1.0, rel=0.01)
@@ -254,37 +254,37 @@ def test_a_turned_patch_is_no_reason_to_miss_a_wall() -> None:
 
 def test_an_open_mesh_is_measured_where_it_can_be_and_says_so() -> None:
     mesh = made(FIN)
-    walls = sound_walls(Mesh(mesh.vertices, mesh.faces[1:]), 1.5)
+    walls = measure_thickness(Mesh(mesh.vertices, mesh.faces[1:]), 1.5)
     assert walls.open_faces == len(mesh.faces) - 1
     side = (np.abs(walls.samples.normals[:, 1]) > 0.9) & (walls.samples.points[:, 2] > 6)
     assert np.allclose(walls.depths.wall[side], 1.0, rtol=1e-3)
     cube = box()
-    assert len(sound_walls(Mesh(cube.vertices, cube.faces[1:]), 2.0).regions(2.0)) == 0
+    assert len(measure_thickness(Mesh(cube.vertices, cube.faces[1:]), 2.0).regions(2.0)) == 0
 
 
 @pytest.mark.parametrize("limit", [0.0, -1.0, 1e6, float("nan")])
 def test_absurd_limits_are_refused_with_the_range(limit: float) -> None:
-    with pytest.raises(RefusedRemedy, match=r"from 0\.01 to 100 mm"):
-        sound_walls(box(), limit)
+    with pytest.raises(OperationRefused, match=r"from 0\.01 to 100 mm"):
+        measure_thickness(box(), limit)
 
 
 def test_findings_hang_on_the_material() -> None:
     mesh = made(PIN)
     kinds = {
-        key: {f.kind for f in examine(mesh, sheet=usual_sheets()[key]).findings}
+        key: {f.kind for f in examine(mesh, sheet=usual_rule_sheets()[key]).findings}
         for key in ("standard-resin", "binder-steel")
     }
     assert kinds["standard-resin"] == set()
     assert kinds["binder-steel"] == {"thin-wires"}
-    (finding,) = examine(mesh, sheet=usual_sheet("binder-steel")).findings
+    (finding,) = examine(mesh, sheet=usual_rule_sheet("binder-steel")).findings
     (place,) = finding.places
     assert finding.severity == "call"
     assert place.measure == "1.00 of 2.00 mm"
     assert mesh.vertices[mesh.faces[place.faces]].reshape(-1, 3)[:, 2].min() >= 4
     assert "walls" not in examine(mesh).questions
     crossed = b.soup(mesh, box(4, (10, 0, 0)))
-    assert "walls" in examine(mesh, sheet=usual_sheet("binder-steel")).questions
-    assert "walls" not in examine(crossed, sheet=usual_sheet("binder-steel")).questions
+    assert "walls" in examine(mesh, sheet=usual_rule_sheet("binder-steel")).questions
+    assert "walls" not in examine(crossed, sheet=usual_rule_sheet("binder-steel")).questions
 
 
 def test_the_command_line_tells_thin_places(tmp_path, capsys) -> None:
@@ -320,8 +320,8 @@ def test_the_command_line_tells_thin_places(tmp_path, capsys) -> None:
     ],
 )
 def test_a_rule_sheet_is_checked(change, words: str) -> None:
-    good = usual_sheet("tough-resin").as_json()
-    assert RuleSheet.from_json(good) == usual_sheet("tough-resin")
+    good = usual_rule_sheet("tough-resin").as_json()
+    assert RuleSheet.from_json(good) == usual_rule_sheet("tough-resin")
     with pytest.raises(RefusedInput, match=words):
         RuleSheet.from_json({**good, **change})
 
@@ -335,7 +335,7 @@ def test_a_rule_sheet_is_checked(change, words: str) -> None:
     ],
 )
 def test_where_walls_mean_nothing_the_report_says_why(make, words: str) -> None:
-    report = examine(make(), sheet=usual_sheet("sintered-nylon"), questions=("solid", "walls"))
+    report = examine(make(), sheet=usual_rule_sheet("sintered-nylon"), questions=("solid", "walls"))
     assert "walls" not in report.questions
     assert [(one.question, one.words) for one in report.unasked] == [("walls", words)]
     assert [one.words for one in examine(box()).unasked] == ["no rules for the material"]
@@ -359,7 +359,7 @@ VERDICTS = {
 SMALL_SHOP = {
     key: replace(sheet, largest=tuple(side / 10 for side in sheet.largest))
     if key == "sintered-nylon" else sheet
-    for key, sheet in usual_sheets().items()
+    for key, sheet in usual_rule_sheets().items()
 }  # fmt: skip
 
 
@@ -369,7 +369,7 @@ def test_each_material_says_what_is_wrong_and_at_what_size_it_would_pass(name: s
     mesh = made(solid)
     sheet = SMALL_SHOP[key]
     sheets = tuple(SMALL_SHOP.values()) if name == "thin fin" else (sheet,)
-    report = examine(mesh, sheet=usual_sheet("sintered-nylon"), sheets=sheets)
+    report = examine(mesh, sheet=usual_rule_sheet("sintered-nylon"), sheets=sheets)
     assert [one.sheet for one in report.verdicts] == list(sheets)
     one = next(one for one in report.verdicts if one.sheet.key == key)
     found = {f.what: (f.found, f.asked) for f in one.faults}
@@ -414,7 +414,7 @@ CUT = {
 def test_slits_and_fine_detail_are_no_walls_but_are_told(name: str) -> None:
     solid, clearance, detail, kinds = CUT[name]
     sheet = replace(
-        usual_sheet("sintered-nylon"), clearance=clearance, engraved=detail, embossed=detail
+        usual_rule_sheet("sintered-nylon"), clearance=clearance, engraved=detail, embossed=detail
     )
     found = {f.kind: f for f in examine(made(solid), sheet=sheet).findings}
     told = {k: f for k, f in found.items() if k.startswith(("thin", "fine", "narrow"))}
@@ -429,14 +429,14 @@ def test_the_answer_stays_when_the_model_is_reduced() -> None:
     fine = made(PIPE.refine_to_length(0.7))
     coarse = made(PIPE)
     assert len(fine.faces) > 10 * len(coarse.faces)
-    ours = [sound_walls(m, 1.5).regions(1.5) for m in (fine, coarse)]
+    ours = [measure_thickness(m, 1.5).regions(1.5) for m in (fine, coarse)]
     assert ours[0].thickness[0] == pytest.approx(ours[1].thickness[0], rel=0.02)
     assert ours[0].area[0] == pytest.approx(ours[1].area[0], rel=0.02)
 
 
 @pytest.mark.parametrize("percent", [50, 10])
 def test_creases_of_a_reduced_sculpture_are_no_slits(percent: float) -> None:
-    seal = shapes.as_mesh(shapes.together(shapes.harbour_seal()))
+    seal = shapes.as_mesh(shapes.concatenate(shapes.harbour_seal()))
     coarse = reduce(seal, percent=percent).mesh
-    report = examine(coarse, sheet=usual_sheet("standard-resin"))
+    report = examine(coarse, sheet=usual_rule_sheet("standard-resin"))
     assert [f.kind for f in report.findings] == []

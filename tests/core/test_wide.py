@@ -4,8 +4,8 @@ from fractions import Fraction
 
 import numpy as np
 import pytest
-from caulkcore.arrange import wide
-from caulkcore.arrange.wide import DIGITS
+from caulkcore.predicates import bignum as wide
+from caulkcore.predicates.bignum import DIGITS
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 

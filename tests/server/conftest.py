@@ -2,7 +2,7 @@ from dataclasses import replace
 from types import SimpleNamespace
 
 import pytest
-from caulkcore.sheets import usual_sheet
+from caulkjob.rule_sheets import usual_rule_sheet
 from django.contrib.auth.models import User
 from django.utils import timezone
 from materials.models import Material
@@ -22,7 +22,7 @@ def own_files(settings, tmp_path):
 def shop(transactional_db):
     """A person logged in, a material, an order."""
     person = User.objects.create_user("ane", password="pw", first_name="Ane", last_name="Vik")
-    Material.take(replace(usual_sheet("sintered-nylon"), key="nylon"), person)
+    Material.take(replace(usual_rule_sheet("sintered-nylon"), key="nylon"), person)
     customer = Customer.objects.create(name="Breakwater Chandlers")
     order = Order.objects.create(number="0500", customer=customer, due=timezone.now())
     client = APIClient()

@@ -5,7 +5,7 @@ from types import SimpleNamespace
 
 import numpy as np
 import pytest
-from bench.models import Job, Revision, Waiver
+from bench.models import Revision, Waiver
 from caulkcore import Mesh
 from django.db import connections
 from harbour import breakers as b
@@ -13,6 +13,7 @@ from makers import binary_stl, box, sphere
 from orders.models import Item
 from rest_framework.test import APIClient
 from test_path import HOLED, item_of, states, take_in, upload
+from work.models import Job
 from working import work
 
 

@@ -4,18 +4,18 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
-from bench import tasks
-from caulkcore.sheets import usual_sheet, usual_sheets
+from caulkjob.rule_sheets import usual_rule_sheet, usual_rule_sheets
 from harbour.breakers import without
 from makers import binary_stl, box, sphere
 from materials.models import Machine, Material
 from orders.models import Item
 from test_path import take_in
+from work import tasks
 from working import work
 
 
 def nylon(**changes):
-    return {**usual_sheet("sintered-nylon").as_json(), "key": "nylon", **changes}
+    return {**usual_rule_sheet("sintered-nylon").as_json(), "key": "nylon", **changes}
 
 
 def put(client, rules, why="thinner powder", key="nylon"):
@@ -68,7 +68,7 @@ def test_only_the_lead_changes(shop) -> None:
 
 
 def test_sheets_leave_as_a_file_and_come_in_again(lead, shop) -> None:
-    sheets = [one.as_json() for one in usual_sheets().values()]
+    sheets = [one.as_json() for one in usual_rule_sheets().values()]
     answer = lead.post("/api/materials/bring", {"sheets": sheets}, format="json")
     assert answer.status_code == 200
     assert len(answer.data["changed"]) == len(sheets)
@@ -102,11 +102,11 @@ def test_machines(lead, shop) -> None:
 
 
 def test_an_item_is_judged_by_another_material(shop) -> None:
-    gypsum = replace(usual_sheet("colour-gypsum"), wall_supported=2.0, wall_free=3.0)
+    gypsum = replace(usual_rule_sheet("colour-gypsum"), wall_supported=2.0, wall_free=3.0)
     Material.take(gypsum, None)
     item = Item.objects.get(pk=take_in(shop, binary_stl(box((40, 40, 2.5)))))
-    report = item.current.report
-    assert item.current.rules["key"] == "nylon"
+    report = item.workpiece.current.report
+    assert item.workpiece.current.rules["key"] == "nylon"
     told = {one["key"]: one for one in report["verdicts"]}
     assert told["nylon"]["passes"]
     (fault,) = told["colour-gypsum"]["faults"]
@@ -121,9 +121,12 @@ def test_an_item_is_judged_by_another_material(shop) -> None:
     assert work().state == "done"
     item.refresh_from_db()
     assert item.material.key == "colour-gypsum"
-    assert (item.current.number, item.current.title) == (1, "taken as Colour gypsum")
-    assert item.current.mesh_path == item.current.parent.mesh_path
-    assert [f["kind"] for f in item.current.report["findings"]] == ["thin-free-walls"]
+    assert (item.workpiece.current.number, item.workpiece.current.title) == (
+        1,
+        "taken as Colour gypsum",
+    )
+    assert item.workpiece.current.mesh_path == item.workpiece.current.parent.mesh_path
+    assert [f["kind"] for f in item.workpiece.current.report["findings"]] == ["thin-free-walls"]
 
     # back to the revision before: its material holds again
     back = f"/api/items/{item.pk}/current"
@@ -134,48 +137,50 @@ def test_an_item_is_judged_by_another_material(shop) -> None:
 
 def test_walls_of_large_meshes_are_measured_when_asked(shop) -> None:
     item = Item.objects.get(pk=take_in(shop, binary_stl(sphere(5, 7))))
-    assert "walls" not in item.current.report["questions"]
-    missing = shop.client.get(f"/api/revisions/{item.current_id}/soundings")
+    assert "walls" not in item.workpiece.current.report["questions"]
+    missing = shop.client.get(f"/api/revisions/{item.workpiece.current_id}/soundings")
     assert missing.status_code == 404
     path = f"/api/items/{item.pk}/judge"
     assert shop.client.post(path, {"material": "nylon"}, format="json").status_code == 202
     assert work().state == "done"
     item.refresh_from_db()
-    assert "walls" in item.current.report["questions"]
-    packed = b"".join(shop.client.get(f"/api/revisions/{item.current_id}/soundings"))
+    assert "walls" in item.workpiece.current.report["questions"]
+    packed = b"".join(shop.client.get(f"/api/revisions/{item.workpiece.current_id}/soundings"))
     assert packed[:4] == b"IKSD"
 
 
 def test_after_mending_the_size_is_still_judged_by_the_sheet(shop) -> None:
-    Material.take(replace(usual_sheet("sintered-nylon"), key="nylon", largest=(8, 8, 8)), None)
+    Material.take(replace(usual_rule_sheet("sintered-nylon"), key="nylon", largest=(8, 8, 8)), None)
     item = Item.objects.get(pk=take_in(shop, binary_stl(without(box(20), np.array([0])))))
     assert shop.client.post(f"/api/items/{item.pk}/mend").status_code == 202
     assert work().state == "done"
     item.refresh_from_db()
-    assert item.current.number == 1
-    assert [f["kind"] for f in item.current.report["findings"]] == ["too-large"]
+    assert item.workpiece.current.number == 1
+    assert [f["kind"] for f in item.workpiece.current.report["findings"]] == ["too-large"]
 
 
 def test_a_revision_names_the_rules_it_was_judged_by(shop, monkeypatch) -> None:
     listen = tasks._listen
 
     def edited_meanwhile(*given):
-        Material.take(replace(usual_sheet("sintered-nylon"), key="nylon", largest=(8, 8, 8)), None)
+        Material.take(
+            replace(usual_rule_sheet("sintered-nylon"), key="nylon", largest=(8, 8, 8)), None
+        )
         return listen(*given)
 
     monkeypatch.setattr(tasks, "_listen", edited_meanwhile)
     item = Item.objects.get(pk=take_in(shop, binary_stl(box(20))))
-    assert not item.current.report["findings"]
-    assert item.current.rules["largest"] != [8, 8, 8]
+    assert not item.workpiece.current.report["findings"]
+    assert item.workpiece.current.rules["largest"] != [8, 8, 8]
     assert item.material.rules["largest"] == [8, 8, 8]
 
 
 def test_a_part_must_fit_a_machine_of_its_process(shop) -> None:
-    sheet = replace(usual_sheet("sintered-nylon"), key="nylon")
+    sheet = replace(usual_rule_sheet("sintered-nylon"), key="nylon")
     Material.take(sheet, None)
     Machine.objects.create(name="Vat", process="Vat resin", x=500, y=500, z=500)
     Machine.objects.create(name="Short pier", process=sheet.process, x=15, y=30, z=30)
-    report = Item.objects.get(pk=take_in(shop, binary_stl(box(20)))).current.report
+    report = Item.objects.get(pk=take_in(shop, binary_stl(box(20)))).workpiece.current.report
     assert [f["kind"] for f in report["findings"]] == ["too-large"]
     assert "5.0 mm longer than “Short pier” takes" in report["findings"][0]["text"]
     faults = {one["key"]: one["faults"] for one in report["verdicts"]}

@@ -6,14 +6,15 @@ from urllib.parse import unquote
 import numpy as np
 import pytest
 import trimesh
-from bench import tasks
-from bench.models import Job, Revision
+from bench.models import Revision
 from django.core.files.storage import default_storage
 from django.core.files.uploadedfile import SimpleUploadedFile
 from harbour import breakers as b
 from harbour import shapes
 from makers import assert_tight_by_referees, binary_stl, box, hostile_files, sphere, unpacked
 from orders.models import Item
+from work import tasks
+from work.models import Job
 from working import work
 
 
@@ -282,7 +283,7 @@ def test_mended_mesh_at_rest_is_what_the_referees_call_tight(shop) -> None:
     item = take_in(shop, HOLED)
     shop.client.post(f"/api/items/{item}/mend")
     work()
-    from caulkcore.packing import load
+    from bench.packing import load
 
     revision = Revision.objects.get(item=item, number=1)
     with default_storage.open(revision.mesh_path) as stream:

@@ -3,9 +3,9 @@
 from types import SimpleNamespace
 
 import pytest
-from bench.seam import blocked_by, seam
-from caulkcore.kinds import NOUNS, QUESTIONS, noun, question_of
-from caulkcore.mend import OPERATIONS
+from caulkjob.operations import OPERATIONS
+from caulkjob.questions import NOUNS, QUESTIONS, noun, question_of
+from dispatch.rules import blocked_by, seam
 
 
 def finding(kind: str, severity: str, places: int = 1) -> dict:
@@ -30,9 +30,11 @@ def item(*findings, waived=(), released=None, problem="", examined=True, asked=A
     revision = SimpleNamespace(report=report)
     releases = [SimpleNamespace(revision_id=7, format=released)] if released else []
     return SimpleNamespace(
-        current=revision if examined else None,
-        current_id=7 if examined else None,
-        problem=problem,
+        workpiece=SimpleNamespace(
+            current=revision if examined else None,
+            current_id=7 if examined else None,
+            problem=problem,
+        ),
         waivers=Many(SimpleNamespace(kind=k) for k in waived),
         releases=Many(releases),
     )

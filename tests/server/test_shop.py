@@ -2,8 +2,8 @@
 
 import numpy as np
 import pytest
-from bench.tasks import KEPT_BY_SHOP
-from caulkcore.shop import SETTINGS, Shop
+from bench.kinds import KEPT_BY_SHOP
+from caulkjob.shop_policy import SETTINGS, ShopPolicy
 from harbour import breakers as b
 from makers import binary_stl, box, hollow_box, sphere
 from materials.models import ShopSettings
@@ -13,7 +13,7 @@ from working import work
 
 
 def settle(client, **values):
-    return client.put("/api/shop", {"values": {**Shop().as_json(), **values}}, format="json")
+    return client.put("/api/shop", {"values": {**ShopPolicy().as_json(), **values}}, format="json")
 
 
 def moved(mesh, x: float):
@@ -33,12 +33,12 @@ def mended(shop, mesh) -> Item:
 
 
 def kinds(item: Item) -> set[str]:
-    return {f["kind"] for f in item.current.report["findings"]}
+    return {f["kind"] for f in item.workpiece.current.report["findings"]}
 
 
 def test_the_lead_settles_and_everybody_reads(lead, shop) -> None:
     told = shop.client.get("/api/shop").data
-    assert told["values"] == Shop().as_json()
+    assert told["values"] == ShopPolicy().as_json()
     assert [one["name"] for one in told["settings"]] == [one.name for one in SETTINGS]
     assert told["at"] is None
     assert settle(shop.client, near_gap=1).status_code == 403
@@ -73,9 +73,11 @@ def test_voids_by_policy(lead, shop, policy: str, inside: str, left: bool) -> No
     item = mended(shop, HOLED_HOLLOW)
     assert states(shop, item.pk)["inside"] == inside
     assert ("sealed-voids" in kinds(item)) is left
-    told = " ".join(step["text"] for step in item.current.steps)
+    told = " ".join(step["text"] for step in item.workpiece.current.steps)
     assert ("1 void filled" in told) is not left
-    assert any("A person must decide" in one for one in item.current.left) is (policy == "ask")
+    assert any("A person must decide" in one for one in item.workpiece.current.left) is (
+        policy == "ask"
+    )
     if policy == "keep":
         assert item.waivers.get().reason == KEPT_BY_SHOP
 
@@ -83,11 +85,11 @@ def test_voids_by_policy(lead, shop, policy: str, inside: str, left: bool) -> No
 def test_debris_by_policy_and_by_the_shops_own_limits(lead, shop) -> None:
     settle(lead, debris="drop")
     item = mended(shop, CRUMBED)
-    assert item.current.report["shells"] == 1
+    assert item.workpiece.current.report["shells"] == 1
     # a crumb of 0.2 mm is none where the limit is smaller
     settle(lead, debris="drop", debris_size=0.01, debris_volume=0)
     item = mended(shop, CRUMBED)
-    assert item.current.report["shells"] == 2
+    assert item.workpiece.current.report["shells"] == 2
     assert "debris" not in kinds(item)
 
 
@@ -115,9 +117,9 @@ def test_a_piece_stays_apart_when_mending(shop) -> None:
     assert shop.client.post(path, {"apart": [1]}, format="json").status_code == 202
     assert work().state == "done"
     item.refresh_from_db()
-    assert item.current.parameters == {"apart": [1]}
-    assert item.current.report["shells"] == 2
-    assert "stay apart as chosen" in item.current.left[0]
+    assert item.workpiece.current.parameters == {"apart": [1]}
+    assert item.workpiece.current.report["shells"] == 2
+    assert "stay apart as chosen" in item.workpiece.current.left[0]
     # what an operation is given is looked at, too
     given = {"operation": "unite", "parameters": {"apart": [1]}}
     shop.client.post(f"/api/items/{item.pk}/operate", given, format="json")

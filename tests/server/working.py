@@ -2,8 +2,8 @@
 
 from types import SimpleNamespace
 
-from bench import tasks
-from bench.models import Job
+from work import tasks
+from work.models import Job
 
 
 def work(job_id: int | None = None, stop=lambda: False) -> Job:

@@ -2,13 +2,13 @@
 
 from typing import Any
 
-from caulkcore.sheets import usual_sheets
+from caulkjob.rule_sheets import usual_rule_sheets
 from django.db import migrations, models
 from materials.models import is_rule_sheet
 
 
 def fill_in(apps: Any, schema_editor: Any) -> None:
-    for sheet in usual_sheets().values():
+    for sheet in usual_rule_sheets().values():
         apps.get_model("materials", "Material").objects.filter(key=sheet.key).update(
             rules=sheet.as_json()
         )

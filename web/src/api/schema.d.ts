@@ -512,7 +512,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description The mesh for the screen, in the form of the core's packing module. */
+        /** @description The mesh for the screen, in the form of `bench.packing`. */
         get: operations["revisions_skin_retrieve"];
         put?: never;
         post?: never;
@@ -689,6 +689,8 @@ export interface components {
             readonly triangles: number | null;
             readonly seam: components["schemas"]["Segment"][];
             readonly job: components["schemas"]["Job"] | null;
+            /** @description Whether it can be released, and has not been. */
+            readonly ready: boolean;
             /** Format: date-time */
             readonly released: string | null;
             readonly revisions: components["schemas"]["RevisionLine"][];
@@ -711,6 +713,8 @@ export interface components {
             readonly triangles: number | null;
             readonly seam: components["schemas"]["Segment"][];
             readonly job: components["schemas"]["Job"] | null;
+            /** @description Whether it can be released, and has not been. */
+            readonly ready: boolean;
             /** Format: date-time */
             readonly released: string | null;
         };
@@ -718,9 +722,8 @@ export interface components {
             readonly id: number;
             item: number;
             readonly item_name: string;
-            kind: components["schemas"]["JobKindEnum"];
+            kind: components["schemas"]["JobKind"];
             title: string;
-            /** @default waiting */
             state: components["schemas"]["JobState"];
             step: string;
             /** Format: double */
@@ -741,7 +744,7 @@ export interface components {
          *     * `release` - Release
          * @enum {string}
          */
-        JobKindEnum: "receive" | "operate" | "judge" | "mend" | "release";
+        JobKind: "receive" | "operate" | "judge" | "mend" | "release";
         /**
          * @description * `waiting` - Waiting
          *     * `running` - Running
@@ -1083,6 +1086,16 @@ export interface components {
             box: number[][];
             at: number[];
             facing: number[];
+            /**
+             * Format: double
+             * @description Of a wall or gap: what was measured.
+             */
+            thickness_mm: number | null;
+            /**
+             * Format: double
+             * @description Of a wall or gap: what the material asks for.
+             */
+            limit_mm: number | null;
         };
         Step: {
             operation: string;
@@ -1092,7 +1105,12 @@ export interface components {
         };
         Unasked: {
             question: string;
-            /** @description Why it was not asked, in a few words. */
+            /**
+             * @description Why it was not asked, as a code.
+             * @default
+             */
+            reason: string;
+            /** @description The same in a few words. */
             words: string;
             /** @description The same in a sentence. */
             about: string;

@@ -28,7 +28,8 @@ type Props = {
 /** The answer to the open question: the verdict, what was found, and what to do about it. */
 export function Answer(props: Props) {
   const { item, revision, question, rows, operations, ordered, canWork, actions } = props;
-  const { chosen, suits } = useBench();
+  const chosen = useBench((bench) => bench.chosen);
+  const suits = useBench((bench) => bench.suits);
   const { title, about } = verdictOf(revision, question, rows);
   const accept = canWork
     ? (kind: string, reason: string) => actions.waive.mutate({ kind, reason })

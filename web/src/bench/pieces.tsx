@@ -38,7 +38,10 @@ type Props = { report: Report; onLookAt: (shell: number) => void };
 
 /** The shells of the model, nested, each with what it is; out of sight or alone at will. */
 export function Pieces({ report, onLookAt }: Props) {
-  const { sight, piece, apart, choosePiece, hide, showOnly, showAll, keepApart } = useBench();
+  const sight = useBench((bench) => bench.sight);
+  const piece = useBench((bench) => bench.piece);
+  const apart = useBench((bench) => bench.apart);
+  const { choosePiece, hide, showOnly, showAll, keepApart } = useBench.getState();
   const list = useMemo(() => nestedPieces(report.pieces), [report]);
   const box = useRef<HTMLDivElement>(null);
   const lines = useVirtualizer({

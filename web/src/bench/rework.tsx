@@ -21,7 +21,8 @@ type Props = {
 
 /** Work on the model at large: fewer or finer triangles, evened out, recast. */
 export function Rework({ revision, operations, place, onRun }: Props) {
-  const { setRework, setRegion } = useBench();
+  const setRework = useBench((bench) => bench.setRework);
+  const setRegion = useBench((bench) => bench.setRegion);
   const free = operations.filter((one) => one.freely);
   const [name, setName] = useState<string | null>(null);
   const open = free.find((one) => one.name === name);
@@ -100,7 +101,7 @@ function Form(props: Omit<Props, "operations"> & { operation: Operation }) {
   const { revision, operation, place, onRun } = props;
   const measures = useMeasures(operation);
   const [switched, setSwitched] = useState<Record<string, boolean>>({});
-  const { region } = useBench();
+  const region = useBench((bench) => bench.region);
   const switches = operation.parameters.filter((p) => p.kind === "switch");
   const ofRegion = operation.parameters.find((p) => p.kind === "region");
   const chosen: Chosen = { ...measures.values, ...switched };
@@ -157,7 +158,8 @@ function RegionField({
   place: Row | undefined;
   none: string;
 }) {
-  const { region, setRegion } = useBench();
+  const region = useBench((bench) => bench.region);
+  const setRegion = useBench((bench) => bench.setRegion);
   const n = region.points.length;
   return (
     <fieldset className="space-y-1.5 rounded border border-rule bg-paper px-3 py-2">

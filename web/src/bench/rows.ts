@@ -36,11 +36,5 @@ export function rowsOf(revision: Revision, question: Question): Row[] {
   return rows;
 }
 
-/** The number that a measure begins with: "0.45" of "0.45 of 0.90 mm". */
-export const depthOf = (row: Row) => /^[\d.]+/.exec(row.spot.measure)?.[0] ?? "";
-
-/** What a measure is held against: 0.9 of "0.45 of 0.90 mm"; null if it tells nothing of that. */
-export function limitOf(row: Row): number | null {
-  const asked = / of ([\d.]+) mm$/.exec(row.spot.measure)?.[1];
-  return asked === undefined ? null : Number(asked);
-}
+/** The thickness of a wall as a chart writes it; empty for what has none. */
+export const depthOf = (row: Row) => row.spot.thickness_mm?.toFixed(2) ?? "";

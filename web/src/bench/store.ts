@@ -4,7 +4,8 @@ import type { Probe } from "../viewer/probe";
 import { ALL_SHOWN, type Sight } from "../viewer/shells";
 import type { Looks } from "../viewer/viewer";
 
-type Store = {
+/** How the bench looks at its item, and what changes that. */
+export type BenchStore = {
   /** Open question of the seam; null until the first one that needs work is known. */
   question: string | null;
   /** Number of the chosen row of the ledger. */
@@ -82,7 +83,10 @@ const start = {
 };
 
 /** What lies inside is looked at through the skin; leaving the question closes it again. */
-function open(question: string, { question: before, looks, region }: Store): Partial<Store> {
+function open(
+  question: string,
+  { question: before, looks, region }: BenchStore,
+): Partial<BenchStore> {
   const through = question === "inside" || (before !== "inside" && looks.seeThrough);
   return {
     question,
@@ -96,7 +100,7 @@ function open(question: string, { question: before, looks, region }: Store): Par
 }
 
 /** How the bench looks at its item; nothing here is stored. */
-export const useBench = create<Store>((set) => ({
+export const useBench = create<BenchStore>((set) => ({
   ...start,
   flight: { turn: 0, to: "whole" },
   open: (question) => set((store) => open(question, store)),

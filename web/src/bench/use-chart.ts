@@ -1,6 +1,6 @@
 import type { Question, Revision } from "../api/client";
 import type { Soundings } from "../viewer/soundings";
-import { limitOf, type Row } from "./rows";
+import type { Row } from "./rows";
 import { useBench } from "./store";
 import { useSoundings } from "./use-mesh";
 
@@ -22,12 +22,14 @@ export function useChart(
   question: Question | undefined,
   chosen: Row | undefined,
 ): Chart {
-  const { charted, limit } = useBench();
+  const charted = useBench((bench) => bench.charted);
+  const limit = useBench((bench) => bench.limit);
   const sounded = question?.key === "walls" && revision?.sounded === true;
   const soundings = useSoundings(sounded && charted ? revision.id : null).data ?? null;
   return {
     sounded,
     soundings: sounded && charted ? soundings : null,
-    limit: limit ?? (sounded && chosen ? limitOf(chosen) : null) ?? revision?.sheet?.wall_free ?? 1,
+    limit:
+      limit ?? (sounded && chosen ? chosen.spot.limit_mm : null) ?? revision?.sheet?.wall_free ?? 1,
   };
 }

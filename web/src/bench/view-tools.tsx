@@ -33,7 +33,10 @@ export function ViewTools(props: {
   /** Whether depths can be drawn. */
   sounded: boolean;
 }) {
-  const { looks, toggle, look, charted, chart, changes, showChanges } = useBench();
+  const looks = useBench((bench) => bench.looks);
+  const charted = useBench((bench) => bench.charted);
+  const changes = useBench((bench) => bench.changes);
+  const { toggle, look, chart, showChanges } = useBench.getState();
   return (
     <div
       role="toolbar"

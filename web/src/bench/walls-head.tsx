@@ -12,8 +12,9 @@ type Props = {
 
 /** What can be done about *Walls* as a whole: measure, judge again, look at all materials. */
 export function WallsHead({ revision, material, onJudge }: Props) {
-  const { suits, listSuits } = useBench();
-  const unmeasured = revision.report.unasked.some((one) => one.words === "not measured yet");
+  const suits = useBench((bench) => bench.suits);
+  const listSuits = useBench((bench) => bench.listSuits);
+  const unmeasured = revision.report.unasked.some((one) => one.reason === "not-measured");
   const changed =
     revision.sheet !== null &&
     material?.rules != null &&

@@ -3,15 +3,23 @@ import { item, job, segment } from "../tests/makers";
 import { LISTS, nextWord } from "./filters";
 
 const leaking = item({
+  ready: false,
   seam: [segment("closed", "leaks", "2 holes"), segment("release", "not run", "waits")],
 });
 const asking = item({
+  ready: false,
   seam: [segment("size", "your call", "5.9 mm?"), segment("release", "not run", "waits")],
 });
-const unreadable = item({ problem: "The file is empty.", triangles: null, seam: [] });
+const unreadable = item({
+  problem: "The file is empty.",
+  triangles: null,
+  seam: [],
+  ready: false,
+});
 const running = item({ job: job("running", { step: "Walking the edges", fraction: 0.644 }) });
-const waiting = item({ job: job("waiting"), triangles: null, seam: [] });
+const waiting = item({ job: job("waiting"), triangles: null, seam: [], ready: false });
 const released = item({
+  ready: false,
   released: "2026-11-25T10:00:00Z",
   seam: [segment("release", "tight", "released as STL")],
 });

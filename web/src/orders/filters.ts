@@ -2,7 +2,6 @@ import type { ItemLine } from "../api/client";
 import { isOpen } from "../api/queries";
 
 const has = (item: ItemLine, state: string) => item.seam.some((s) => s.state === state);
-const ready = (item: ItemLine) => item.seam.some((s) => s.text === "ready");
 
 /** The lists of the rail, in the order of the day. */
 export const LISTS: readonly { key: string; title: string; holds: (item: ItemLine) => boolean }[] =
@@ -15,7 +14,7 @@ export const LISTS: readonly { key: string; title: string; holds: (item: ItemLin
     },
     { key: "leaks", title: "Leaks", holds: (item) => has(item, "leaks") },
     { key: "running", title: "Running", holds: (item) => isOpen(item.job) },
-    { key: "ready", title: "Tight, to release", holds: ready },
+    { key: "ready", title: "Tight, to release", holds: (item) => item.ready },
     { key: "released", title: "Released", holds: (item) => item.released !== null },
   ];
 

@@ -22,6 +22,8 @@ export const spot = (title: string, count = 1): Spot => ({
   ],
   at: [0, 0, 0],
   facing: [0, 0, 1],
+  thickness_mm: null,
+  limit_mm: null,
 });
 
 export const finding = (
@@ -155,12 +157,14 @@ export const item = (part: Partial<ItemLine> = {}): ItemLine => ({
     segment("release", "not run", "ready"),
   ],
   job: null,
+  ready: true,
   released: null,
   order: {
     id: 1,
     number: "0418",
     customer_name: "Oakum Yard",
-    due: "2026-11-26T16:00:00Z",
+    // by the clock of `clock.ts`, in whatever zone
+    due: new Date(2026, 10, 26, 16).toISOString(),
     received: "2026-11-25T09:00:00Z",
     note: "",
   },

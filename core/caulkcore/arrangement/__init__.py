@@ -1,0 +1,1 @@
+"""The exact arrangement of triangles that cross, and what encloses volume in it."""

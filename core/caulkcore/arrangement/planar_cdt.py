@@ -1,0 +1,582 @@
+"""Triangles of one plane with points and segments in it, divided so that all are corners and edges.
+
+Points are exact (see `wide`). A turn of three points is decided in floating point where that is
+safe, and in whole numbers else. The division is a constrained Delaunay triangulation as far as
+floating point can tell (Sloan 1993 for the segments); only its shape hangs on that.
+"""
+
+import numba as nb
+import numpy as np
+
+from ..mesh.arrays import Array
+from ..predicates.bignum import (  # fmt: skip
+    DIGITS,
+    add_product,
+    as_float,
+    compare,
+    plane,
+    plane_along,
+    put,
+    settle,
+    three_planes,
+    turn,
+)
+
+_SLACK = 2.0**-49
+
+
+@nb.njit(cache=True)
+def _enter(spot: Array, origin: Array, i: int, j: int, at: int, flat: Array, xy: Array) -> None:
+    """Write a point's two coordinates of the plane, from the origin, as point `at`."""
+    for slot, k in ((0, i), (1, j)):
+        flat[at, slot] = spot[k]
+        add_product(spot[3], origin[k], -1, flat[at, slot])
+        settle(flat[at, slot])
+    flat[at, 2] = spot[3]
+    w = as_float(flat[at, 2])
+    xy[at, 0] = as_float(flat[at, 0]) / w
+    xy[at, 1] = as_float(flat[at, 1]) / w
+
+
+@nb.njit(cache=True)
+def _turn(flat: Array, xy: Array, a: int, b: int, c: int) -> int:
+    ux, uy = xy[a, 0] - xy[c, 0], xy[b, 1] - xy[c, 1]
+    vx, vy = xy[a, 1] - xy[c, 1], xy[b, 0] - xy[c, 0]
+    left, right = ux * uy, vx * vy
+    det = left - right
+    e = _SLACK * max(
+        abs(xy[a, 0]), abs(xy[a, 1]), abs(xy[b, 0]), abs(xy[b, 1]), abs(xy[c, 0]), abs(xy[c, 1])
+    )
+    bound = 2.0 * e * (abs(ux) + abs(uy) + abs(vx) + abs(vy)) + 8.0 * e * e
+    bound += 1e-15 * (abs(left) + abs(right))
+    if det > bound:
+        return 1
+    if -det > bound:
+        return -1
+    return turn(flat[a], flat[b], flat[c])
+
+
+@nb.njit(cache=True)
+def _same(flat: Array, xy: Array, a: int, b: int) -> bool:
+    e = 4.0 * _SLACK * max(abs(xy[a, 0]), abs(xy[a, 1]), abs(xy[b, 0]), abs(xy[b, 1]))
+    if abs(xy[a, 0] - xy[b, 0]) > e or abs(xy[a, 1] - xy[b, 1]) > e:
+        return False
+    p, q = flat[a], flat[b]
+    return compare(p[0], p[2], q[0], q[2]) == 0 and compare(p[1], p[2], q[1], q[2]) == 0
+
+
+@nb.njit(cache=True)
+def _before(flat: Array, xy: Array, a: int, b: int) -> bool:
+    """Whether point a comes before b along any line they lie on."""
+    p, q = flat[a], flat[b]
+    for k in range(2):
+        e = 4.0 * _SLACK * max(abs(xy[a, k]), abs(xy[b, k]))
+        d = xy[a, k] - xy[b, k]
+        if abs(d) > e:
+            return d < 0.0
+        s = compare(p[k], p[2], q[k], q[2])
+        if s != 0:
+            return s < 0
+    return False
+
+
+# the triangulation: corners, the triangle across the edge from corner k to the next, fixed edges
+
+
+@nb.njit(cache=True)
+def _slot(tri: Array, t: int, v: int) -> int:
+    if tri[t, 0] == v:
+        return 0
+    return 1 if tri[t, 1] == v else 2
+
+
+@nb.njit(cache=True)
+def _relink(across: Array, t: int, old: int, new: int) -> None:
+    if t >= 0:
+        for k in range(3):
+            if across[t, k] == old:
+                across[t, k] = new
+                return
+
+
+@nb.njit(cache=True)
+def _set(tri: Array, across: Array, fixed: Array, t: int, corners, beyond, held) -> None:  # type: ignore[no-untyped-def]
+    for k in range(3):
+        tri[t, k], across[t, k], fixed[t, k] = corners[k], beyond[k], held[k]
+
+
+@nb.njit(cache=True)
+def _split_face(tri, across, fixed, at, n, t, p):  # type: ignore[no-untyped-def]
+    a, b, c = tri[t, 0], tri[t, 1], tri[t, 2]
+    x, y, z = across[t, 0], across[t, 1], across[t, 2]
+    fx, fy, fz = fixed[t, 0], fixed[t, 1], fixed[t, 2]
+    _set(tri, across, fixed, t, (a, b, p), (x, n, n + 1), (fx, False, False))
+    _set(tri, across, fixed, n, (b, c, p), (y, n + 1, t), (fy, False, False))
+    _set(tri, across, fixed, n + 1, (c, a, p), (z, t, n), (fz, False, False))
+    _relink(across, y, t, n)
+    _relink(across, z, t, n + 1)
+    at[a], at[b], at[c], at[p] = t, t, n, t
+    return n + 2
+
+
+@nb.njit(cache=True)
+def _split_edge(tri, across, fixed, at, n, t, k, p):  # type: ignore[no-untyped-def]
+    """Put point p on the edge from corner k of t, in both triangles there."""
+    a, b, c = tri[t, k], tri[t, (k + 1) % 3], tri[t, (k + 2) % 3]
+    u = across[t, k]
+    held = fixed[t, k]
+    y, z = across[t, (k + 1) % 3], across[t, (k + 2) % 3]
+    fy, fz = fixed[t, (k + 1) % 3], fixed[t, (k + 2) % 3]
+    m = n
+    n += 1
+    _set(tri, across, fixed, t, (a, p, c), (-1, m, z), (held, False, fz))
+    _set(tri, across, fixed, m, (p, b, c), (-1, y, t), (held, fy, False))
+    _relink(across, y, t, m)
+    at[a], at[b], at[c], at[p] = t, m, t, t
+    if u >= 0:
+        q = _slot(tri, u, b)
+        d = tri[u, (q + 2) % 3]
+        v, w = across[u, (q + 1) % 3], across[u, (q + 2) % 3]
+        fv, fw = fixed[u, (q + 1) % 3], fixed[u, (q + 2) % 3]
+        # u is b, a, d: v beyond a-d, w beyond d-b
+        o = n
+        n += 1
+        _set(tri, across, fixed, u, (b, p, d), (m, o, w), (held, False, fw))
+        _set(tri, across, fixed, o, (p, a, d), (t, v, u), (held, fv, False))
+        _relink(across, v, u, o)
+        across[t, 0], across[m, 0] = o, u
+        at[d] = u
+    return n
+
+
+@nb.njit(cache=True)
+def _flip(tri, across, fixed, at, t, k):  # type: ignore[no-untyped-def]
+    """Turn the edge from corner k of t; it must have a triangle beyond."""
+    u = across[t, k]
+    a, b, c = tri[t, k], tri[t, (k + 1) % 3], tri[t, (k + 2) % 3]
+    q = _slot(tri, u, b)
+    d = tri[u, (q + 2) % 3]
+    y, z = across[t, (k + 1) % 3], across[t, (k + 2) % 3]
+    fy, fz = fixed[t, (k + 1) % 3], fixed[t, (k + 2) % 3]
+    v, w = across[u, (q + 1) % 3], across[u, (q + 2) % 3]
+    fv, fw = fixed[u, (q + 1) % 3], fixed[u, (q + 2) % 3]
+    # t becomes c, d, b; u becomes d, c, a
+    _set(tri, across, fixed, t, (c, d, b), (u, w, y), (False, fw, fy))
+    _set(tri, across, fixed, u, (d, c, a), (t, z, v), (False, fz, fv))
+    _relink(across, w, u, t)
+    _relink(across, z, t, u)
+    at[a], at[b], at[c], at[d] = u, t, t, u
+
+
+@nb.njit(cache=True)
+def _locate(tri, across, n, t, flat, xy, p):  # type: ignore[no-untyped-def]
+    """A triangle that holds point p, walking from t, and the edge that p lies on, or -1."""
+    for step in range(2 * n + 8):
+        # the first edge looked at differs from step to step, so that no walk goes round for ever
+        out = False
+        for m in range(3):
+            k = (m + step) % 3
+            if _turn(flat, xy, tri[t, k], tri[t, (k + 1) % 3], p) < 0 and across[t, k] >= 0:
+                t = across[t, k]
+                out = True
+                break
+        if not out:
+            break
+    for scan in range(n + 1):
+        inside, edge = True, -1
+        for k in range(3):
+            s = _turn(flat, xy, tri[t, k], tri[t, (k + 1) % 3], p)
+            if s < 0:
+                inside = False
+                break
+            if s == 0:
+                edge = k
+        if inside:
+            return t, edge
+        t = scan
+        if t >= n:
+            break
+    return -1, -1
+
+
+@nb.njit(cache=True)
+def _edge_between(tri, across, at, a, b):  # type: ignore[no-untyped-def]
+    """Triangle and corner of the edge a-b or b-a, or -1, -1."""
+    start = at[a]
+    t = start
+    while True:  # round a against the clock
+        k = _slot(tri, t, a)
+        if tri[t, (k + 1) % 3] == b:
+            return t, k
+        if tri[t, (k + 2) % 3] == b:
+            return t, (k + 2) % 3
+        t = across[t, (k + 2) % 3]
+        if t == start:
+            return -1, -1
+        if t < 0:
+            break
+    t = start
+    while True:  # and the other way, from a border
+        k = _slot(tri, t, a)
+        if tri[t, (k + 1) % 3] == b:
+            return t, k
+        t = across[t, k]
+        if t < 0:
+            return -1, -1
+        k = _slot(tri, t, a)
+        if tri[t, (k + 2) % 3] == b:
+            return t, (k + 2) % 3
+
+
+@nb.njit(cache=True)
+def _first_crossed(tri, across, at, flat, xy, a, b):  # type: ignore[no-untyped-def]
+    """The triangle at a through whose far edge the way to b leads."""
+    start = at[a]
+    for way in range(2):
+        t = start
+        while t >= 0:
+            k = _slot(tri, t, a)
+            p, q = tri[t, (k + 1) % 3], tri[t, (k + 2) % 3]
+            if _turn(flat, xy, a, b, p) < 0 and _turn(flat, xy, a, b, q) > 0:
+                return t
+            t = across[t, (k + 2) % 3] if way == 0 else across[t, k]
+            if t == start:
+                return -1
+    return -1
+
+
+@nb.njit(cache=True)
+def _insert(tri, across, fixed, at, flat, xy, a, b):  # type: ignore[no-untyped-def]
+    """Make a-b an edge by turning those that cross it; no point lies on it."""
+    t, k = _edge_between(tri, across, at, a, b)
+    if t < 0:
+        t = _first_crossed(tri, across, at, flat, xy, a, b)
+        if t < 0:
+            return False
+        waiting = [(0, 0)]
+        waiting.pop()
+        k = (_slot(tri, t, a) + 1) % 3
+        while True:
+            u, v = tri[t, k], tri[t, (k + 1) % 3]  # u right of a-b, v left
+            if fixed[t, k]:
+                return False
+            waiting.append((u, v))
+            t = across[t, k]
+            if t < 0:
+                return False
+            q = _slot(tri, t, v)  # v, u, far
+            far = tri[t, (q + 2) % 3]
+            if far == b:
+                break
+            side = _turn(flat, xy, a, b, far)
+            if side == 0:
+                return False
+            k = (q + 2) % 3 if side < 0 else (q + 1) % 3
+        first = 0
+        patience = 4 * (len(waiting) + 4) * (len(waiting) + 4)
+        while first < len(waiting):
+            patience -= 1
+            if patience < 0:
+                return False
+            u, v = waiting[first]
+            first += 1
+            t, k = _edge_between(tri, across, at, u, v)
+            c = tri[t, (k + 2) % 3]
+            s = across[t, k]
+            d = tri[s, (_slot(tri, s, tri[t, (k + 1) % 3]) + 2) % 3]
+            if _turn(flat, xy, c, d, u) * _turn(flat, xy, c, d, v) >= 0:
+                waiting.append((u, v))
+                continue
+            _flip(tri, across, fixed, at, t, k)
+            if c in (a, b) or d in (a, b):
+                continue
+            one, two = _turn(flat, xy, a, b, c), _turn(flat, xy, a, b, d)
+            if one * two < 0:
+                waiting.append((c, d))
+        t, k = _edge_between(tri, across, at, a, b)
+        if t < 0:
+            return False
+    fixed[t, k] = True
+    s = across[t, k]
+    if s >= 0:
+        fixed[s, _slot(tri, s, tri[t, (k + 1) % 3])] = True
+    return True
+
+
+@nb.njit(cache=True)
+def _in_circle(xy, a, b, c, d):  # type: ignore[no-untyped-def]
+    """Whether d lies clearly within the circle through a, b, c, in floating point."""
+    ax, ay = xy[a, 0] - xy[d, 0], xy[a, 1] - xy[d, 1]
+    bx, by = xy[b, 0] - xy[d, 0], xy[b, 1] - xy[d, 1]
+    cx, cy = xy[c, 0] - xy[d, 0], xy[c, 1] - xy[d, 1]
+    aa, bb, cc = ax * ax + ay * ay, bx * bx + by * by, cx * cx + cy * cy
+    one, two, three = aa * (bx * cy - by * cx), bb * (cx * ay - cy * ax), cc * (ax * by - ay * bx)
+    return one + two + three > 1e-10 * (abs(one) + abs(two) + abs(three))
+
+
+@nb.njit(cache=True)
+def _improve(tri, across, fixed, at, n, flat, xy):  # type: ignore[no-untyped-def]
+    """Turn edges until each has empty circles, as far as patience goes."""
+    waiting = np.ones(n, dtype=np.bool_)
+    for _ in range(50):
+        changed = False
+        for t in range(n):
+            if not waiting[t]:
+                continue
+            waiting[t] = False
+            for k in range(3):
+                s = across[t, k]
+                if s < 0 or fixed[t, k]:
+                    continue
+                a, b, c = tri[t, k], tri[t, (k + 1) % 3], tri[t, (k + 2) % 3]
+                d = tri[s, (_slot(tri, s, b) + 2) % 3]
+                if not _in_circle(xy, a, b, c, d):
+                    continue
+                if _turn(flat, xy, c, d, a) * _turn(flat, xy, c, d, b) >= 0:
+                    continue
+                _flip(tri, across, fixed, at, t, k)
+                waiting[t] = waiting[s] = True
+                changed = True
+                break
+        if not changed:
+            break
+
+
+@nb.njit(cache=True)
+def _sorted_along(some: Array, flat: Array, xy: Array) -> None:
+    for i in range(1, len(some)):
+        j = i
+        while j > 0 and _before(flat, xy, some[j], some[j - 1]):
+            some[j], some[j - 1] = some[j - 1], some[j]
+            j -= 1
+
+
+@nb.njit(cache=True)
+def divide(  # type: ignore[no-untyped-def]
+    lattice: Array, faces: Array, mine: Array, spots: Array, used: Array, lines: Array,
+    through: Array,
+):  # fmt: skip
+    """Divide triangles of one plane by points and segments in it.
+
+    Parameters
+    ----------
+    lattice : ndarray, shape (n, 3), int64
+    faces : ndarray, shape (m, 3)
+    mine : ndarray, shape (f,)
+        The faces in question, all in the plane of the first.
+    spots : ndarray, shape (s, 4, DIGITS)
+        Exact points.
+    used : ndarray, shape (u,)
+        Those in this plane, the faces' corners first: three for each of `mine`.
+    lines : ndarray, shape (l, 2)
+        Segments, as positions in `used`.
+    through : ndarray, shape (l,)
+        A face out of this plane that each segment lies on.
+
+    Returns
+    -------
+    ok : bool
+        False if the segments could not be put in; the rest is then meaningless.
+    triangles : ndarray, shape (t, 3)
+        Positions in `used`, and beyond its end in `fresh`; turned as the first of `mine`.
+    turns : ndarray, shape (t,)
+        Faces of `mine` there that run that way, less those that run the other.
+    fresh : ndarray, shape (k, 4, DIGITS)
+        Points where segments cross.
+    """
+    ground = np.empty((4, DIGITS), np.int64)
+    first = faces[mine[0]]
+    plane(lattice, first[0], first[1], first[2], ground)
+    axis, most = 0, -1.0
+    for k in range(3):
+        size = abs(as_float(ground[k]))
+        if size > most:
+            axis, most = k, size
+    i, j = (axis + 1) % 3, (axis + 2) % 3
+    if as_float(ground[axis]) < 0:
+        i, j = j, i
+    origin = np.zeros((3, DIGITS), np.int64)
+    for k in range(3):
+        put(lattice[first[0], k], origin[k])
+    single = len(mine) == 1
+    none = np.zeros((0, 3), np.int64), np.zeros(0, np.int64), np.zeros((0, 4, DIGITS), np.int64)
+
+    # points, equal ones once
+    room = len(used) + 64
+    flat = np.zeros((room, 3, DIGITS), np.int64)
+    xy = np.zeros((room, 2))
+    alias = np.empty(len(used), np.int64)
+    n = 0
+    back = np.empty(room, np.int64)
+    for u in range(len(used)):
+        _enter(spots[used[u]], origin, i, j, n, flat, xy)
+        alias[u] = n
+        back[n] = u
+        for v in range(n):
+            if _same(flat, xy, v, n):
+                alias[u] = v
+                break
+        if alias[u] == n:
+            n += 1
+
+    # segments: those given, and with several faces their edges
+    edges = 0 if single else 3 * len(mine)
+    seg = np.empty((len(lines) + edges, 2), np.int64)
+    wall = np.empty((len(seg), 4, DIGITS), np.int64)
+    for s in range(len(lines)):
+        seg[s, 0], seg[s, 1] = alias[lines[s, 0]], alias[lines[s, 1]]
+        g = faces[through[s]]
+        plane(lattice, g[0], g[1], g[2], wall[s])
+    if not single:
+        for f in range(len(mine)):
+            for k in range(3):
+                s = len(lines) + 3 * f + k
+                a, b = faces[mine[f], k], faces[mine[f], (k + 1) % 3]
+                seg[s, 0], seg[s, 1] = alias[3 * f + k], alias[3 * f + (k + 1) % 3]
+                plane_along(lattice, a, b, axis, wall[s])
+    fresh = np.zeros((8, 4, DIGITS), np.int64)
+    made = 0
+    spot = np.zeros((4, DIGITS), np.int64)
+    for s in range(len(seg)):
+        a, b = seg[s]
+        lowx, highx = min(xy[a, 0], xy[b, 0]), max(xy[a, 0], xy[b, 0])
+        lowy, highy = min(xy[a, 1], xy[b, 1]), max(xy[a, 1], xy[b, 1])
+        e = 1e-12 * (abs(lowx) + abs(highx) + abs(lowy) + abs(highy))
+        for r in range(s):
+            c, d = seg[r]
+            if a == b or c == d or a == c or a == d or b == c or b == d:  # noqa: SIM109
+                continue
+            if (
+                max(xy[c, 0], xy[d, 0]) < lowx - e or min(xy[c, 0], xy[d, 0]) > highx + e
+                or max(xy[c, 1], xy[d, 1]) < lowy - e or min(xy[c, 1], xy[d, 1]) > highy + e
+            ):  # fmt: skip
+                continue
+            if _turn(flat, xy, a, b, c) * _turn(flat, xy, a, b, d) >= 0:
+                continue
+            if _turn(flat, xy, c, d, a) * _turn(flat, xy, c, d, b) >= 0:
+                continue
+            if not three_planes(ground, wall[s], wall[r], spot):
+                return False, none[0], none[1], none[2]
+            if n + 4 >= room:
+                room *= 2
+                bigger, wider = np.zeros((room, 3, DIGITS), np.int64), np.zeros((room, 2))
+                longer = np.empty(room, np.int64)
+                bigger[:n], wider[:n], longer[:n] = flat[:n], xy[:n], back[:n]
+                flat, xy, back = bigger, wider, longer
+            _enter(spot, origin, i, j, n, flat, xy)
+            known = False
+            for v in range(n):
+                if _same(flat, xy, v, n):
+                    known = True
+                    break
+            if not known:
+                if made == len(fresh):
+                    more = np.zeros((2 * made, 4, DIGITS), np.int64)
+                    more[:made] = fresh
+                    fresh = more
+                fresh[made] = spot
+                back[n] = len(used) + made
+                made += 1
+                n += 1
+
+    # where to begin: the one triangle, or one round them all
+    if not single:
+        reach = 0.0
+        for v in range(n):
+            reach = max(reach, abs(xy[v, 0]), abs(xy[v, 1]))
+        far = np.int64(reach) + 16
+        for k in range(3):
+            flat[n + k] = 0
+            x = (-4 * far, 4 * far, np.int64(0))[k]
+            y = (-2 * far, -2 * far, 6 * far)[k]
+            put(int(x), flat[n + k, 0])
+            put(int(y), flat[n + k, 1])
+            put(1, flat[n + k, 2])
+            xy[n + k, 0], xy[n + k, 1] = x, y
+            back[n + k] = -1
+    total = n if single else n + 3
+    tri = np.full((2 * total + 8, 3), -1, np.int64)
+    across = np.full((2 * total + 8, 3), -1, np.int64)
+    fixed = np.zeros((2 * total + 8, 3), np.bool_)
+    at = np.full(total, -1, np.int64)
+    for k in range(3):
+        tri[0, k] = alias[k] if single else n + k
+        at[tri[0, k]] = 0
+    count = 1
+    last = 0
+    for p in range(n):
+        if at[p] >= 0:
+            continue
+        last, k = _locate(tri, across, count, last, flat, xy, p)
+        if last < 0:
+            return False, none[0], none[1], none[2]
+        if k < 0:
+            count = _split_face(tri, across, fixed, at, count, last, p)
+        else:
+            count = _split_edge(tri, across, fixed, at, count, last, k, p)
+
+    # each segment from point to point
+    on = np.empty(n, np.int64)
+    for s in range(len(seg)):
+        a, b = seg[s]
+        if a == b:
+            continue
+        held = 0
+        lowx, highx = min(xy[a, 0], xy[b, 0]), max(xy[a, 0], xy[b, 0])
+        lowy, highy = min(xy[a, 1], xy[b, 1]), max(xy[a, 1], xy[b, 1])
+        e = 1e-12 * (abs(lowx) + abs(highx) + abs(lowy) + abs(highy))
+        forward = _before(flat, xy, a, b)
+        for p in range(n):
+            if (
+                xy[p, 0] < lowx - e or xy[p, 0] > highx + e
+                or xy[p, 1] < lowy - e or xy[p, 1] > highy + e
+            ):  # fmt: skip
+                continue
+            if p != a and p != b:
+                if _turn(flat, xy, a, b, p) != 0:
+                    continue
+                if _before(flat, xy, a, p) != forward or _before(flat, xy, p, b) != forward:
+                    continue
+            on[held] = p
+            held += 1
+        _sorted_along(on[:held], flat, xy)
+        for m in range(held - 1):
+            if not _insert(tri, across, fixed, at, flat, xy, on[m], on[m + 1]):
+                return False, none[0], none[1], none[2]
+    _improve(tri, across, fixed, at, count, flat, xy)
+
+    # which faces each triangle is part of
+    out = np.empty((count, 3), np.int64)
+    turns = np.ones(count, np.int64)
+    kept = 0
+    for t in range(count):
+        if not single:
+            if max(tri[t, 0], tri[t, 1], tri[t, 2]) >= n:
+                continue
+            net = 0
+            for f in range(len(mine)):
+                corners = alias[3 * f], alias[3 * f + 1], alias[3 * f + 2]
+                apart = False
+                for k in range(2):
+                    low = min(xy[corners[0], k], xy[corners[1], k], xy[corners[2], k])
+                    high = max(xy[corners[0], k], xy[corners[1], k], xy[corners[2], k])
+                    middle = (xy[tri[t, 0], k] + xy[tri[t, 1], k] + xy[tri[t, 2], k]) / 3.0
+                    slack = 1e-12 * (abs(low) + abs(high))
+                    apart |= middle < low - slack or middle > high + slack
+                if apart:
+                    continue
+                way = _turn(flat, xy, corners[0], corners[1], corners[2])
+                inside = way != 0
+                for k in range(3):
+                    for c in range(3):
+                        if inside:
+                            side = _turn(flat, xy, corners[k], corners[(k + 1) % 3], tri[t, c])
+                            inside = side * way >= 0
+                net += way if inside else 0
+            if net == 0:
+                continue
+            turns[kept] = net
+        for k in range(3):
+            out[kept, k] = back[tri[t, k]]
+        kept += 1
+    return True, out[:kept], turns[:kept], fresh[:made]

@@ -1,0 +1,1 @@
+"""What is wrong with a mesh: a module for each kind of defect."""

@@ -1,0 +1,254 @@
+"""Open chains that lie beside one another without being joined."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from ..mesh._edge_kernels import components
+from ..mesh.arrays import Array
+from ..mesh.topology import Topology
+from ..spatial.points_on_edges import nearest_edges
+
+TOLERANCE_SHARE = 1e-3
+"""Weld tolerance as a share of the bounding box's diagonal."""
+TOLERANCE_MOST = 0.05
+"""Largest weld tolerance in mm."""
+_OF_EDGE = 0.45
+# A vertex joins only another that is nearer than this share of its shortest open edge, so that
+# no edge collapses.
+_MORE = 8
+_STEPS = (1e-3, 3e-2, 1.0)
+
+
+def weld_tolerance(diagonal: float) -> float:
+    """Distance up to which open chains are taken for one torn edge, in mm."""
+    return min(TOLERANCE_SHARE * diagonal, TOLERANCE_MOST)
+
+
+@dataclass(frozen=True, eq=False)
+class Cracks:
+    """Where a skin is torn: open edges that meet others once near vertices are joined.
+
+    Attributes
+    ----------
+    half_edges : ndarray of int32
+        The open half-edges that are cracks.
+    target : ndarray, shape (n,), int32
+        For every vertex of the mesh the one it would be joined to, mostly itself.
+    divided : ndarray, shape (k,), int64
+        Half-edges that vertices of the other side lie along, in ascending order, from each one's
+        beginning to its end. They need not be cracks as a whole.
+    by : ndarray, shape (k,), int32
+        Those vertices, as joined.
+    """
+
+    half_edges: Array
+    target: Array
+    divided: Array
+    by: Array
+
+    def __len__(self) -> int:
+        return len(self.half_edges)
+
+    def stitched(self, faces: Array, chosen: Array | None = None) -> tuple[Array, Array]:
+        """Faces with the cracks joined, and the face that each is of.
+
+        Faces whose edge has vertices along it are divided there.
+
+        Parameters
+        ----------
+        faces : ndarray, shape (m, 3)
+            Of the topology that was searched.
+        chosen : ndarray, shape (n,), bool, optional
+            Vertices that may be moved and put in; all by default.
+        """
+        target, divided, by = self.target, self.divided, self.by
+        if chosen is not None:
+            target = np.where(chosen, target, np.arange(len(target), dtype=target.dtype))
+            ends = faces[divided // 3, divided % 3], faces[divided // 3, (divided % 3 + 1) % 3]
+            some = chosen[ends[0]] | chosen[ends[1]]
+            divided, by = divided[some], by[some]
+        joined = target[faces]
+        if not len(divided):
+            return joined, np.arange(len(faces))
+        along: dict[int, dict[int, list[int]]] = {}
+        for h, v in zip(divided.tolist(), by.tolist(), strict=True):
+            along.setdefault(h // 3, {}).setdefault(h % 3, []).append(v)
+        new, source = [], []
+        for f, edges in along.items():
+            corners = joined[f].tolist()
+            parts = _divided(corners, [edges.get(k, []) for k in range(3)])
+            new += parts
+            source += [f] * len(parts)
+        rest = np.ones(len(faces), dtype=bool)
+        rest[list(along)] = False
+        return (
+            np.concatenate([joined[rest], np.array(new, dtype=joined.dtype)]),
+            np.concatenate([np.flatnonzero(rest), np.array(source)]),
+        )
+
+
+def _divided(corners: list[int], along: list[list[int]]) -> list[list[int]]:
+    """A triangle cut into triangles so that vertices along its edges become corners."""
+    for k in range(3):
+        if along[k]:
+            a, b, c = (corners[(k + i) % 3] for i in range(3))
+            bc, ca = along[(k + 1) % 3], along[(k + 2) % 3]
+            chain = [a, *along[k], b]
+            parts = []
+            for i in range(len(chain) - 1):
+                last = i == len(chain) - 2
+                sides = [[], bc if last else [], ca if i == 0 else []]
+                parts += _divided([chain[i], chain[i + 1], c], sides)
+            return parts
+    return [corners]
+
+
+def find_cracks(topology: Topology, tolerance: float) -> Cracks:
+    """Find open edges that meet another open edge once near vertices are joined.
+
+    Vertices along an edge divide it (T-junctions). Only edges, or parts of edges, that pair up
+    exactly two and two count; everything else is left open. What lies very close is joined
+    first, so that detail finer than the tolerance stays apart.
+
+    Parameters
+    ----------
+    topology : Topology
+    tolerance : float
+        Greatest distance between two vertices to be joined, mm.
+    """
+    join = np.arange(len(topology.mesh.vertices), dtype=np.int32)
+    half_edges = np.flatnonzero(topology.twin == -1).astype(np.int32)
+    found, divided, by = [half_edges[:0]], [half_edges[:0].astype(np.int64)], [half_edges[:0]]
+    for step in _STEPS:
+        if len(half_edges) < 2 or tolerance <= 0:
+            break
+        last = step == _STEPS[-1]
+        new, whole, cut, at = _search(topology, half_edges, join, step * tolerance, last)
+        join = new[join]
+        found.append(half_edges[whole])
+        divided.append(cut)
+        by.append(at)
+        half_edges = half_edges[~whole]
+    edges = np.concatenate(divided)
+    order = np.argsort(edges, kind="stable")
+    return Cracks(
+        np.sort(np.concatenate(found)), join, edges[order], join[np.concatenate(by)[order]]
+    )
+
+
+def _search(
+    topology: Topology, half_edges: Array, join: Array, tolerance: float, in_part: bool
+) -> tuple[Array, Array, Array, Array]:
+    """Of some open half-edges: joins of vertices, which are cracks, which are divided by what.
+
+    Edges of which only a part meets another are divided if `in_part`, and left else.
+    """
+    vertices = topology.mesh.vertices
+    ends = join[topology.ends(half_edges)]
+    rim, local = np.unique(ends, return_inverse=True)
+    local = local.reshape(-1, 2)
+    points = vertices[rim]
+    lengths = np.linalg.norm(points[local[:, 0]] - points[local[:, 1]], axis=1)
+    reach = np.full(len(rim), tolerance)
+    np.minimum.at(reach, local[:, 0], _OF_EDGE * lengths)
+    np.minimum.at(reach, local[:, 1], _OF_EDGE * lengths)
+    root = _clusters(points, local, reach, tolerance)
+    # a face does not meet itself
+    third = join[topology.faces[half_edges // 3, (half_edges % 3 + 2) % 3]]
+    where = np.minimum(np.searchsorted(rim, third), len(rim) - 1)
+    opposite = np.where(rim[where] == third, root[where], -1)
+    single = np.flatnonzero(~_paired(root[local], len(rim)))
+    edge, by = _along(points, local, opposite, single, reach, root)
+    while True:
+        parts, of = _parts(root[local], edge, by)
+        good = _paired(parts, len(rim))
+        # a vertex divides an edge only if one of the two parts beside it finds its like
+        cut = np.flatnonzero(of[1:] == of[:-1])
+        useful = good[cut] | good[cut + 1]
+        whole = np.bincount(of, ~good, minlength=len(local)) == 0
+        if not in_part:
+            useful &= whole[edge]
+        if useful.all():
+            break
+        edge, by = edge[useful], by[useful]
+    first, last = np.append(True, of[1:] != of[:-1]), np.append(of[1:] != of[:-1], True)
+    meeting = np.concatenate([local[of[good & first], 0], local[of[good & last], 1]])
+    new = np.arange(len(vertices), dtype=np.int32)
+    new[rim[meeting]] = rim[root[meeting]]
+    return new, whole, half_edges[edge].astype(np.int64), rim[by].astype(np.int32)
+
+
+def _clusters(points: Array, edges: Array, reach: Array, tolerance: float) -> Array:
+    """The least of the points that each is one with."""
+    from scipy.spatial import cKDTree  # half a second to import, and most meshes need it not
+
+    tree = cKDTree(points)
+    n = len(points)
+
+    def joins(some: Array, count: int) -> tuple[Array, Array]:
+        """Pairs of near points, and those points that may have more."""
+        distance, other = tree.query(points[some], k=count, distance_upper_bound=tolerance)
+        # of points at the very same place the query may name the point itself not first
+        itself = other == some[:, None]
+        itself[~itself.any(axis=1), -1] = True
+        other = other[~itself].reshape(len(some), -1)
+        distance = distance[~itself].reshape(len(some), -1)
+        here = np.repeat(some, count - 1).reshape(-1, count - 1)
+        near = (other < n) & (distance <= reach[here])
+        near &= distance <= reach[np.where(near, other, 0)]
+        full = some[distance[:, -1] <= reach[some]]
+        return np.stack([here[near], other[near]], axis=1).astype(np.int32), full
+
+    nearest, crowded = joins(np.arange(n), 2)
+    found = [nearest]
+    count = 2
+    while len(crowded) and count < n:
+        count = min(_MORE * count, n)
+        more, crowded = joins(crowded, count)
+        found.append(more)
+    root = components(np.concatenate(found), n)
+    ends = root[edges]
+    # groups that a chain of near points has drawn an edge together in
+    collapsed = np.isin(root, ends[ends[:, 0] == ends[:, 1]])
+    if not collapsed.any():
+        return root
+    pairs = np.concatenate([nearest, *(x[~collapsed[x[:, 0]]] for x in found[1:])])
+    return components(pairs, n)
+
+
+def _paired(ends: Array, n: int) -> Array:
+    """For each edge, whether exactly one other has the same ends."""
+    key = np.sort(ends, axis=1)
+    _, which, count = np.unique(
+        key[:, 0].astype(np.int64) * n + key[:, 1], return_inverse=True, return_counts=True
+    )
+    return (count[which] == 2) & (ends[:, 0] != ends[:, 1])
+
+
+def _along(
+    points: Array, edges: Array, opposite: Array, single: Array, reach: Array, root: Array
+) -> tuple[Array, Array]:
+    """Points that lie along edges, and the roots they are of: edge after edge, in order."""
+    if len(single) < 3:
+        return np.zeros(0, dtype=np.int64), np.zeros(0, dtype=np.int64)
+    mine = np.unique(edges[single])
+    found, share = nearest_edges(points, edges[single], opposite[single], mine, reach[mine], root)
+    some = np.flatnonzero(found >= 0)
+    edge, by, share = single[found[some]], root[mine[some]].astype(np.int64), share[some]
+    # copies of a vertex put in once
+    _, once = np.unique(edge * np.int64(len(points)) + by, return_index=True)
+    edge, by, share = edge[once], by[once], share[once]
+    order = np.lexsort((share, edge))
+    return edge[order], by[order]
+
+
+def _parts(ends: Array, edge: Array, by: Array) -> tuple[Array, Array]:
+    """The parts that edges are divided into, and the edge that each is of, in order."""
+    order = np.argsort(np.concatenate([np.arange(len(ends)), edge]), kind="stable")
+    of = np.concatenate([np.arange(len(ends)), edge])[order]
+    begin = np.concatenate([ends[:, 0], by])[order]
+    end = np.append(begin[1:], 0)
+    last = np.append(of[1:] != of[:-1], True)
+    end[last] = ends[:, 1]
+    return np.stack([begin, end], axis=1), of

@@ -1,0 +1,363 @@
+"""The skin of a mesh, looked at fault by fault.
+
+The faults are looked for in an order, so that each is named once by its cause: faces without
+area and duplicates are set aside, then the remaining faces are turned to agree (on paper), and
+only then are the edges counted and the holes walked along.
+"""
+
+from functools import cached_property
+
+import numpy as np
+
+from ..mesh import _edge_kernels as kernel
+from ..mesh._face_kernels import least_heights, shell_boxes, shell_sums
+from ..mesh.arrays import Array
+from ..mesh.groups import Groups
+from ..mesh.topology import Topology, is_even
+from ..mesh.triangle_mesh import Mesh, face_crosses
+from ..spatial.box_tree import Tree
+from ..spatial.intersecting_pairs import intersecting_pairs_of_tree
+from ._duplicate_kernels import first_of_same
+from ._loop_kernels import simple_loops
+from .boundary_loops import BoundaryLoops
+from .cracks import Cracks, find_cracks, weld_tolerance
+from .nesting import shell_depths
+
+FLAT = 1e-9
+"""A face is without area when its height is below this share of the bounding box's diagonal."""
+NEEDLE = 2e-7
+"""A face is a needle when its height is below this share of the bounding box's diagonal: about
+what float32 can tell apart there."""
+SHEET_SHARE = 0.4
+"""A shell is an open sheet when closing it would take more than this share of its own area."""
+SCRAP_SHARE = 1e-3
+"""An open sheet is a scrap when it has less than this share of the whole area."""
+
+
+class Diagnosis:
+    """Everything that the question *Closed* needs to know about a mesh, worked out on demand.
+
+    Attributes ending in ``_faces`` hold indices of the mesh's faces. `kept` are the faces that
+    are neither hollow nor duplicates; `topology` is that of `kept`, made coherent.
+    """
+
+    def __init__(self, mesh: Mesh) -> None:
+        self.mesh = mesh
+
+    # faces set aside
+
+    @cached_property
+    def _least_heights(self) -> tuple[Array, Array]:
+        """Faces up to a needle's height, and the share of the diagonal that each has."""
+        shares = least_heights(self.mesh.vertices, self.mesh.faces) / self.mesh.diagonal
+        thin = np.flatnonzero(shares <= NEEDLE).astype(np.int32)
+        return thin, shares[thin]
+
+    @cached_property
+    def degenerate_faces(self) -> Array:
+        """Faces whose corners coincide or lie on a line."""
+        thin, share = self._least_heights
+        return thin[share <= FLAT]
+
+    @cached_property
+    def needle_faces(self) -> Array:
+        """Faces with some area, but so thin that rounding may fold them."""
+        thin, share = self._least_heights
+        return thin[share > FLAT]
+
+    @cached_property
+    def unneeded_degenerate_faces(self) -> Array:
+        """Those faces without area that do not serve: set aside before edges are counted.
+
+        A face whose three different corners lie on a line, and whose edges all have one other
+        face, joins a vertex to the edge it lies on. It stays, since the skin is closed by it.
+        """
+        flat = self.degenerate_faces
+        if not len(flat):
+            return flat
+        a, b, c = self.mesh.faces[flat].T
+        hollow = (a == b) | (b == c) | (c == a)
+        keep = np.ones(len(self.mesh.faces), dtype=bool)
+        for _ in range(len(flat)):
+            keep[flat[hollow]] = False
+            rest = np.flatnonzero(keep)
+            topology = Topology(self.mesh, self.mesh.faces[rest])
+            face_count = np.zeros(3 * len(rest), dtype=np.int64)
+            face_count[topology.order] = np.repeat(topology.face_count, topology.face_count)
+            odd = np.zeros(len(keep), dtype=bool)
+            odd[rest] = (face_count.reshape(-1, 3) != 2).any(axis=1)
+            if not (odd[flat] & ~hollow).any():
+                break
+            hollow |= odd[flat]
+        return flat[hollow]
+
+    @cached_property
+    def _counted(self) -> Array:
+        keep = np.ones(len(self.mesh.faces), dtype=bool)
+        keep[self.unneeded_degenerate_faces] = False
+        return keep
+
+    @cached_property
+    def _first(self) -> Topology:
+        """Topology of all faces that are not hollow."""
+        whole = self._counted.all()
+        return Topology(self.mesh, None if whole else self.mesh.faces[self._counted])
+
+    @cached_property
+    def _raw(self) -> Topology:
+        """Topology of `kept` as the faces run."""
+        if len(self.kept) == len(self._first.faces):
+            return self._first
+        return Topology(self.mesh, self.mesh.faces[self.kept])
+
+    @cached_property
+    def _duplicates(self) -> tuple[Array, Array]:
+        """Redundant copies, and faces left single whose opposite copy cancels them."""
+        kept = np.flatnonzero(self._counted)
+        topology = self._first
+        if not (topology.face_count > 2).any() and not self._has_two_faced_pillow(topology):
+            none = np.zeros(0, dtype=np.int32)
+            return none, none
+        first = first_of_same(topology.faces, topology.order, topology.starts)
+        extra = first != np.arange(len(first))
+        # copies may be chained: 0 <- 3 <- 5
+        while (first[first] != first).any():
+            first = first[first]
+        groups = np.unique(first[extra])
+        without = np.flatnonzero(~extra)
+        rest = Topology(self.mesh, topology.faces[without])
+        face_count = np.zeros(3 * len(without), dtype=np.int64)
+        face_count[rest.order] = np.repeat(rest.face_count, rest.face_count)
+        ways = is_even(topology.faces) * 2 - 1
+        balance = np.bincount(first, weights=ways, minlength=len(first))
+        closed = (face_count.reshape(-1, 3)[np.searchsorted(without, groups)] == 3).all(axis=1)
+        cancelled = groups[(balance[groups] == 0) & closed]
+        # of copies that run both ways the majority's way is kept
+        outvoted = groups[balance[groups] * ways[groups] < 0]
+        against = np.flatnonzero(extra & (ways != ways[first]))
+        of, where = np.unique(first[against], return_index=True)
+        extra[against[where[np.isin(of, outvoted)]]] = False
+        extra[outvoted] = True
+        return kept[extra].astype(np.int32), kept[cancelled].astype(np.int32)
+
+    @staticmethod
+    def _has_two_faced_pillow(topology: Topology) -> bool:
+        twin = topology.twin.reshape(-1, 3) // 3
+        return bool(((twin == twin[:, :1]).all(axis=1) & (twin[:, 0] >= 0)).any())
+
+    @cached_property
+    def duplicate_faces(self) -> Array:
+        """Faces that repeat another's three vertices, either way round."""
+        return self._duplicates[0]
+
+    @cached_property
+    def cancelled_faces(self) -> Array:
+        """Faces whose opposite copy is a duplicate and whose edges are closed without them."""
+        return self._duplicates[1]
+
+    @cached_property
+    def kept(self) -> Array:
+        """Faces left when hollow ones and the duplicates are set aside."""
+        keep = self._counted.copy()
+        keep[self.duplicate_faces] = False
+        keep[self.cancelled_faces] = False
+        return np.flatnonzero(keep).astype(np.int32)
+
+    # sense of rotation
+
+    @cached_property
+    def _orientation(self) -> tuple[Array, Array, Array]:
+        raw = self._raw
+        patch, turned, count, twisted = kernel.coherent_patches(raw.faces, raw.twin)
+        if not turned.any():
+            return turned, patch, twisted
+        against = np.bincount(patch, weights=turned, minlength=count)
+        size = np.bincount(patch, minlength=count)
+        volumes = self._volumes(raw.faces) * np.where(turned, -1.0, 1.0)
+        outward = np.bincount(patch, weights=volumes, minlength=count) >= 0
+        swap = (2 * against > size) | ((2 * against == size) & ~outward)
+        return turned != swap[patch], patch, twisted
+
+    def _volumes(self, faces: Array) -> Array:
+        v = self.mesh.vertices
+        middle = self.mesh.bounds.mean(axis=0)
+        return np.einsum("ij,ij->i", v[faces[:, 0]] - middle, face_crosses(v, faces)) / 6.0
+
+    @cached_property
+    def flipped_faces(self) -> Array:
+        """Faces that run against the majority of their patch."""
+        return self.kept[self._orientation[0]]
+
+    @cached_property
+    def nonorientable_faces(self) -> Array:
+        """Faces of one-sided patches, which no turning makes coherent."""
+        _, patch, twisted = self._orientation
+        return self.kept[twisted[patch]]
+
+    @cached_property
+    def topology(self) -> Topology:
+        """Topology of `kept`, with the flipped faces turned."""
+        turned = self._orientation[0]
+        if not turned.any():
+            return self._raw
+        faces = self._raw.faces.copy()
+        faces[turned] = faces[turned][:, ::-1]
+        return Topology(self.mesh, faces)
+
+    # shells
+
+    @cached_property
+    def shells(self) -> tuple[Array, int]:
+        """Shell of each of `kept`, and their number."""
+        return self.topology.shells
+
+    @cached_property
+    def by_shell(self) -> Groups:
+        """Faces of the mesh that make up each shell, ascending."""
+        shell, _ = self.shells
+        return Groups.by_label(shell, self.kept)
+
+    @cached_property
+    def nesting(self) -> tuple[Array, Array]:
+        """Depth and parent of each shell."""
+        shell, count = self.shells
+        return shell_depths(self.mesh.vertices, self.topology.faces, shell, count)
+
+    @cached_property
+    def shell_measures(self) -> tuple[Array, Array]:
+        """Signed volume and area of each shell, the volume from the shell's own middle."""
+        shell, count = self.shells
+        return shell_sums(self.mesh.vertices, self.topology.faces, shell, count)
+
+    @cached_property
+    def shell_extents(self) -> Array:
+        """Diagonal of each shell's bounding box, shape (count,)."""
+        shell, count = self.shells
+        low, high = shell_boxes(self.mesh.vertices, self.topology.faces, shell, count)
+        return np.linalg.norm(high - low, axis=1)
+
+    @cached_property
+    def open_shells(self) -> Array:
+        """For each shell, whether it has an open edge, shape (count,)."""
+        shell, count = self.shells
+        found = np.zeros(count, dtype=bool)
+        found[shell[np.flatnonzero(self.topology.twin == -1) // 3]] = True
+        return found
+
+    @cached_property
+    def open_sheets(self) -> Array:
+        """For each shell, whether it is an open sheet (see `SHEET_SHARE`), shape (count,).
+
+        Shells whose rims make a ring together, such as the inner and outer skin of a tube
+        without ends, are judged together.
+        """
+        _, count = self.shells
+        loops = self.boundary_loops
+        missing = np.bincount(loops.shell, loops.areas, minlength=count)
+        joins = []
+        for outer, inner in loops.nested:
+            for i in inner:
+                missing[loops.shell[i]] -= loops.areas[i]
+                missing[loops.shell[outer]] -= loops.areas[i]
+                joins.append((loops.shell[outer], loops.shell[i]))
+        pairs = np.array(joins, dtype=np.int32).reshape(-1, 2)
+        rim_group = kernel.components(pairs, count)
+        _, area = self.shell_measures
+        lacking = np.bincount(rim_group, missing, minlength=count)
+        there = np.bincount(rim_group, area, minlength=count)
+        return (lacking > SHEET_SHARE * there)[rim_group]
+
+    @cached_property
+    def enclosed_sheets(self) -> Array:
+        """For each shell, whether it is an open sheet within the material of a closed one."""
+        depth, parent = self.nesting
+        solid = ~self.open_shells & (depth % 2 == 0)
+        return self.open_sheets & (parent >= 0) & solid[parent]
+
+    @cached_property
+    def small_sheets(self) -> Array:
+        """For each shell, whether it is an open sheet too small to be meant, and no inner one."""
+        _, area = self.shell_measures
+        return self.open_sheets & ~self.enclosed_sheets & (area < SCRAP_SHARE * area.sum())
+
+    @cached_property
+    def inverted_shells(self) -> Array:
+        """Shells of negative volume that nothing encloses."""
+        volume, area = self.shell_measures
+        depth, _ = self.nesting
+        scale = area**1.5
+        return np.flatnonzero((volume < -1e-12 * scale) & (depth == 0) & ~self.open_sheets)
+
+    # edges and vertices
+
+    @cached_property
+    def cracks(self) -> Cracks:
+        """Where it is torn; half-edges and faces are those of `topology`."""
+        return find_cracks(self.topology, weld_tolerance(self.mesh.diagonal))
+
+    @cached_property
+    def boundary_loops(self) -> BoundaryLoops:
+        """The boundary loops, cut into simple ones where they touch themselves; cracks left out."""
+        half_edges, starts = self.topology.boundary_walks
+        is_crack = np.zeros(3 * len(self.kept), dtype=bool)
+        is_crack[self.cracks.half_edges] = True
+        walks = Groups(half_edges, starts)
+        torn = walks.reduce(np.logical_and, is_crack[half_edges])
+        ends = self.topology.ends(half_edges)
+        vertices, begins, ring, walk = simple_loops(ends, starts, torn, len(self.mesh.vertices))
+        shell = self.shells[0][half_edges[starts[walk]] // 3]
+        return BoundaryLoops(self.mesh.vertices, Groups(vertices, begins), ring, shell)
+
+    @cached_property
+    def nonmanifold_edges(self) -> Array:
+        """Edges with three or more faces, as pairs of vertices, shape (k, 2)."""
+        return self.topology.edges_where(self.topology.face_count > 2)
+
+    @cached_property
+    def nonmanifold_vertices(self) -> Array:
+        """Vertices at which the faces of one shell form more than one fan.
+
+        Shells that merely touch in a vertex are each sound by themselves.
+        """
+        topology = self.topology
+        fan, fans = kernel.fan_labels(topology.faces, topology.order, topology.starts)
+        if not (fans > 1).any():
+            return np.zeros(0, dtype=np.int32)
+        first = np.flatnonzero(fan == np.arange(len(fan)))
+        vertex = topology.faces.reshape(-1)[first]
+        first, vertex = first[fans[vertex] > 1], vertex[fans[vertex] > 1]
+        shell, count = self.shells
+        key, times = np.unique(vertex * np.int64(count) + shell[first // 3], return_counts=True)
+        return np.unique(key[times > 1] // count).astype(np.int32)
+
+    @cached_property
+    def intersecting_pairs(self) -> Array:
+        """Pairs of faces that meet where they should not, as positions in `kept`, shape (k, 2).
+
+        Cracks count as joined, so that their sides do not cross each other by a hair.
+        """
+        faces = self.topology.faces
+        if not len(faces):
+            return np.zeros((0, 2), dtype=np.int32)
+        flat = np.isin(self.kept, self.degenerate_faces)
+        if not len(self.cracks):
+            return intersecting_pairs_of_tree(Tree.of(self.mesh.vertices, faces), flat)
+        joined, source = self.cracks.stitched(faces)
+        pairs = source[
+            intersecting_pairs_of_tree(Tree.of(self.mesh.vertices, joined), flat[source])
+        ]
+        pairs = np.unique(np.sort(pairs[pairs[:, 0] != pairs[:, 1]], axis=1), axis=0)
+        return pairs.astype(np.int32)
+
+    @cached_property
+    def is_tight(self) -> bool:
+        """Whether nothing of this question is left to mend."""
+        return (
+            len(self.kept) == len(self.mesh.faces)
+            and len(self.kept) > 0
+            and not len(self.flipped_faces)
+            and not len(self.nonorientable_faces)
+            and self.topology.is_sound
+            and not len(self.nonmanifold_vertices)
+            and not len(self.inverted_shells)
+        )

@@ -1,0 +1,123 @@
+"""Open mesh formats: one module each, and `read` and `write` over them.
+
+A format module has ``read(data, name) -> Source`` and ``write(mesh, stream, name)``; those that can
+tell objects of a mesh apart take them as well.
+"""
+
+import os
+import tempfile
+from collections.abc import Sequence
+from pathlib import Path
+
+from ..errors import RefusedInput
+from ..mesh.triangle_mesh import Mesh
+from . import obj, off, ply, stl, threemf
+from .document import MAX_BYTES, MeshDocument
+from .labels import NamedFaces
+
+READERS = {
+    ".stl": stl.read,
+    ".obj": obj.read,
+    ".ply": ply.read,
+    ".off": off.read,
+    ".3mf": threemf.read,
+}
+WRITERS = {
+    ".stl": stl.write,
+    ".obj": obj.write,
+    ".ply": ply.write,
+    ".3mf": threemf.write,
+    ".off": off.write,
+}
+
+
+def suffix_of(name: str, known: dict) -> str:  # type: ignore[type-arg]
+    """The file name's suffix in lower case.
+
+    Raises
+    ------
+    RefusedInput
+        If it is not among `known`.
+    """
+    suffix = Path(name).suffix.lower()
+    if suffix not in known:
+        kinds = ", ".join(k[1:].upper() for k in known)
+        shown = f"“{suffix}”" if suffix else "without a suffix"
+        raise RefusedInput(f"A file {shown} is not read here; send {kinds}.")
+    return suffix
+
+
+def read_bytes(data: bytes, name: str) -> MeshDocument:
+    """Read a mesh from a file's bytes; its name tells the format.
+
+    Raises
+    ------
+    RefusedInput
+        If it cannot be read, with the reason in one sentence.
+    """
+    reader = READERS[suffix_of(name, READERS)]
+    if not data:
+        raise RefusedInput("The file is empty (0 bytes).")
+    if len(data) > MAX_BYTES:
+        raise RefusedInput(
+            f"The file has {len(data) / 1e6:.0f} MB; the limit is {MAX_BYTES / 1e6:.0f} MB."
+        )
+    return reader(data)
+
+
+def read(path: str | os.PathLike[str]) -> MeshDocument:
+    """Read a mesh file.
+
+    Parameters
+    ----------
+    path : path
+        A file whose suffix is among `READERS`.
+
+    Raises
+    ------
+    RefusedInput
+        If it cannot be read, with the reason in one sentence.
+    """
+    suffix_of(str(path), READERS)
+    try:
+        if os.path.getsize(path) > MAX_BYTES:
+            raise RefusedInput(f"The file is larger than {MAX_BYTES / 1e6:.0f} MB.")
+        data = Path(path).read_bytes()
+    except IsADirectoryError:
+        raise RefusedInput("This is a folder, not a file.") from None
+    except OSError as error:
+        raise RefusedInput(f"The file cannot be opened: {error.strerror}.") from None
+    return read_bytes(data, str(path))
+
+
+def write(
+    mesh: Mesh,
+    path: str | os.PathLike[str],
+    name: str = "part",
+    objects: Sequence[NamedFaces] = (),
+) -> None:
+    """Write a mesh file, whole or not at all; the path's suffix chooses the format.
+
+    Parameters
+    ----------
+    mesh : Mesh
+    path : path
+    name : str
+        Written into the file where the format has a place for it.
+    parts : sequence of Part, optional
+        Named faces, each once; told apart in OBJ and 3MF.
+    """
+    writer = WRITERS[suffix_of(str(path), WRITERS)]
+    path = Path(path)
+    handle, temporary = tempfile.mkstemp(dir=path.parent, prefix=f".{path.name}.")
+    try:
+        with os.fdopen(handle, "wb") as stream:
+            if len(objects) > 1 and writer in (obj.write, threemf.write):
+                writer(mesh, stream, name, objects)
+            else:
+                writer(mesh, stream, name)
+        os.chmod(temporary, 0o644)
+        os.replace(temporary, path)
+    except BaseException:
+        os.unlink(temporary)
+        raise

@@ -1,0 +1,96 @@
+"""What a file calls the parts of its mesh: groups and objects, kept through mending."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from ..mesh.arrays import Array
+from ..mesh.groups import Groups
+from ..mesh.triangle_mesh import Mesh
+from ..spatial.box_tree import Tree
+
+LONGEST = 80
+"""Characters of a name that are kept."""
+_TOLD = 2
+
+
+@dataclass(frozen=True, eq=False)
+class Labels:
+    """The name that each face of a mesh goes by.
+
+    Attributes
+    ----------
+    names : tuple of str
+    of_face : ndarray, shape (m,), int32
+        Index of each face's name.
+    """
+
+    names: tuple[str, ...]
+    of_face: Array
+
+    @classmethod
+    def of(cls, names: list[str], of_face: Array) -> "Labels | None":
+        """Labels with equal names put together; None unless there are two that differ."""
+        plain = ["".join(c for c in n.strip() if c.isprintable())[:LONGEST] for n in names]
+        used = np.unique(of_face)
+        different = sorted({plain[i] for i in used.tolist()})
+        if len(different) < 2:
+            return None
+        renumber = np.array([different.index(n) if n in different else 0 for n in plain])
+        return cls(tuple(different), renumber[of_face].astype(np.int32))
+
+    def carried(self, before: Mesh, after: Mesh) -> "Labels":
+        """The labels of a mesh that was made from another.
+
+        Faces on the same vertices keep theirs, wherever those are now; else each has that of the
+        nearest face.
+
+        Parameters
+        ----------
+        before : Mesh
+            The mesh that the labels belong to.
+        after : Mesh
+        """
+        if np.array_equal(after.faces, before.faces) or not len(after.faces):
+            return self
+        middles = after.vertices[after.faces].mean(axis=1)
+        _, nearest = Tree.of(before.vertices, before.faces).nearest(middles)
+        return Labels(self.names, self.of_face[nearest])
+
+    def of_shells(self, shell: Array, count: int) -> list[str]:
+        """What to call each shell: the names of its faces, the commonest first.
+
+        Parameters
+        ----------
+        shell : ndarray, shape (m,)
+            Shell of each face; -1 for faces of none.
+        count : int
+            Number of shells.
+        """
+        told = [""] * count
+        counts = shell[shell >= 0] * np.int64(len(self.names)) + self.of_face[shell >= 0]
+        key, times = np.unique(counts, return_counts=True)
+        by_shell = Groups.by_label(key // len(self.names))
+        for rows in (by_shell[i] for i in range(len(by_shell))):
+            best = rows[np.argsort(-times[rows], kind="stable")]
+            names = [self.names[k] for k in (key[best] % len(self.names)).tolist()]
+            named = [n for n in names if n]
+            more = len(named) - _TOLD
+            text = ", ".join(named[:_TOLD]) + (f" and {more} more" if more > 0 else "")
+            told[int(key[rows[0]] // len(self.names))] = text
+        return told
+
+
+@dataclass(frozen=True, eq=False)
+class NamedFaces:
+    """Some faces of a mesh that go by a name.
+
+    Attributes
+    ----------
+    name : str
+    faces : ndarray
+        Their numbers, ascending.
+    """
+
+    name: str
+    faces: Array

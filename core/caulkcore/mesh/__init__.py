@@ -1,0 +1,1 @@
+"""Triangle meshes: the mesh itself, its topology, components, groups and polygons."""

@@ -1,0 +1,46 @@
+"""Placing new vertices where the delivered file can hold them."""
+
+import numpy as np
+
+from .arrays import Array
+from .triangle_mesh import Mesh
+from .weld import weld
+
+
+def as_float32(points: Array) -> Array:
+    """Points as float32 holds them, in float64."""
+    return points.astype(np.float32).astype(np.float64)
+
+
+def on_float32(mesh: Mesh, source: Mesh) -> Mesh:
+    """Round the vertices that did not come in to float32; leave the others bit for bit.
+
+    Parameters
+    ----------
+    mesh : Mesh
+        The result of a remedy.
+    source : Mesh
+        What the remedy was given.
+    """
+    n = len(source.vertices)
+    _, index = weld(np.concatenate([source.vertices, mesh.vertices]))
+    fresh = ~np.isin(index[n:], index[:n])
+    if not fresh.any():
+        return mesh
+    vertices = mesh.vertices.copy()
+    vertices[fresh] = vertices[fresh].astype(np.float32)
+    return Mesh(vertices, mesh.faces)
+
+
+def as_delivered(mesh: Mesh) -> Mesh:
+    """The mesh as formats without indices and with float32 hold it; itself if that changes nothing.
+
+    Parameters
+    ----------
+    mesh : Mesh
+    """
+    vertices = as_float32(mesh.vertices)
+    if np.array_equal(vertices, mesh.vertices):
+        return mesh
+    vertices, index = weld(vertices)
+    return Mesh(vertices, index[mesh.faces])

@@ -1,0 +1,75 @@
+"""Polygons in space: their area vector, their plane, and dividing them into triangles."""
+
+import manifold3d
+import numpy as np
+
+from .arrays import Array
+
+
+def triangulate(vertices: Array, starts: Array, corners: Array) -> Array:
+    """Divide polygons into triangles that use all of their corners.
+
+    Convex polygons become fans; others are triangulated in their plane of best fit.
+
+    Parameters
+    ----------
+    vertices : ndarray, shape (n, 3)
+    starts : ndarray, shape (p + 1,)
+        Where each polygon begins in `corners`.
+    corners : ndarray, shape (c,)
+        Vertex indices, in order round each polygon.
+
+    Returns
+    -------
+    ndarray, shape (m, 3), int32
+        In the order of the polygons.
+    """
+    sizes = np.diff(starts)
+    parts, owners = [], []
+    for size in np.unique(sizes):
+        which = np.flatnonzero(sizes == size)
+        ring = corners[starts[which][:, None] + np.arange(size)]
+        if size == 3:
+            parts.append(ring)
+            owners.append(which)
+            continue
+        convex = _convex(vertices, ring)
+        fan = [[0, k, k + 1] for k in range(1, size - 1)]
+        parts.append(ring[convex][:, fan].reshape(-1, 3))
+        owners.append(np.repeat(which[convex], size - 2))
+        for polygon, one in zip(which[~convex], ring[~convex], strict=True):
+            triangles = one[flat_triangles(vertices[one])]
+            parts.append(triangles)
+            owners.append(np.full(len(triangles), polygon))
+    order = np.argsort(np.concatenate(owners), kind="stable")
+    return np.concatenate(parts)[order].astype(np.int32)
+
+
+def _convex(vertices: Array, ring: Array) -> Array:
+    points = vertices[ring]
+    onward = np.roll(points, -1, axis=1) - points
+    turns = np.cross(onward, np.roll(onward, -1, axis=1))
+    normal = newell(points)
+    return (np.einsum("pki,pi->pk", turns, normal) >= 0).all(axis=1)
+
+
+def newell(points: Array) -> Array:
+    """Area vector of closed polygons, shape (..., 3) of points (..., k, 3): twice the area."""
+    centred = points - points[..., :1, :]
+    return np.cross(centred, np.roll(centred, -1, axis=-2)).sum(axis=-2)
+
+
+def flat_triangles(points: Array) -> Array:
+    """Triangles of one polygon, indices into its corners, shape (k - 2, 3)."""
+    normal = newell(points)
+    flat = in_plane(points, normal)
+    return np.asarray(manifold3d.triangulate([flat.astype(np.float64)]))
+
+
+def in_plane(points: Array, normal: Array) -> Array:
+    """Coordinates of points in the plane across `normal`, right-handed, shape (k, 2)."""
+    length = np.linalg.norm(normal)
+    n = normal / length if length > 0 else np.array([0.0, 0.0, 1.0])
+    u = np.cross(n, np.eye(3)[np.argmin(np.abs(n))])
+    u /= np.linalg.norm(u)
+    return np.stack([points @ u, points @ np.cross(n, u)], axis=-1)

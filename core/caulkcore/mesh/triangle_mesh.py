@@ -1,0 +1,108 @@
+"""The mesh that everything works on."""
+
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+
+from ._face_kernels import total_sums
+from .arrays import Array, bounds_of
+
+__all__ = ["Array", "Mesh", "face_areas", "face_crosses", "face_normals"]
+
+
+@dataclass(frozen=True, eq=False)
+class Mesh:
+    """A triangle mesh: vertices and faces, nothing hidden, never changed once made.
+
+    Attributes
+    ----------
+    vertices : ndarray, shape (n, 3), float64
+        Coordinates; millimetres wherever the core measures.
+    faces : ndarray, shape (m, 3), int32
+        Vertex indices, counter-clockwise seen from outside.
+    """
+
+    vertices: Array
+    faces: Array
+
+    def __post_init__(self) -> None:
+        vertices = np.ascontiguousarray(self.vertices, dtype=np.float64).reshape(-1, 3)
+        faces = np.ascontiguousarray(self.faces, dtype=np.int32).reshape(-1, 3)
+        vertices.flags.writeable = False
+        faces.flags.writeable = False
+        object.__setattr__(self, "vertices", vertices)
+        object.__setattr__(self, "faces", faces)
+
+    @cached_property
+    def bounds(self) -> Array:
+        """Least and greatest corner of the vertices in use, shape (2, 3)."""
+        if not len(self.faces):
+            return np.zeros((2, 3))
+        used = self.vertices[np.unique(self.faces)] if self._has_strays else self.vertices
+        return bounds_of(used)
+
+    @property
+    def size(self) -> Array:
+        """Extent along x, y and z, shape (3,)."""
+        return self.bounds[1] - self.bounds[0]
+
+    @property
+    def diagonal(self) -> float:
+        """Length of the bounding box's diagonal."""
+        return float(np.linalg.norm(self.size))
+
+    @cached_property
+    def _sums(self) -> tuple[float, float]:
+        return total_sums(self.vertices, self.faces, self.bounds.mean(axis=0))
+
+    @property
+    def area(self) -> float:
+        """Sum of the triangles' areas."""
+        return float(self._sums[1])
+
+    @property
+    def volume(self) -> float:
+        """Signed volume, measured from the middle of the bounding box.
+
+        Of a closed, outward facing surface it is the enclosed volume; of an open one it depends
+        on the reference point and means little.
+        """
+        return float(self._sums[0])
+
+    @cached_property
+    def _has_strays(self) -> bool:
+        seen = np.zeros(len(self.vertices), dtype=bool)
+        seen[self.faces.ravel()] = True
+        return not seen.all()
+
+    def scaled(self, factor: float) -> "Mesh":
+        """The mesh with all coordinates multiplied by `factor`; the same object if it is 1."""
+        return self if factor == 1.0 else Mesh(self.vertices * factor, self.faces)
+
+    def compact(self) -> "Mesh":
+        """The mesh without unused vertices, in the same order; itself if there are none."""
+        if not self._has_strays:
+            return self
+        seen = np.zeros(len(self.vertices), dtype=bool)
+        seen[self.faces.ravel()] = True
+        renumber = np.cumsum(seen, dtype=np.int32) - np.int32(1)
+        return Mesh(self.vertices[seen], renumber[self.faces])
+
+
+def face_crosses(vertices: Array, faces: Array) -> Array:
+    """Cross products of the faces' edges, shape (m, 3): twice the area along the normal."""
+    a = vertices[faces[:, 0]]
+    return np.cross(vertices[faces[:, 1]] - a, vertices[faces[:, 2]] - a)
+
+
+def face_normals(vertices: Array, faces: Array) -> Array:
+    """Unit normal of each face, shape (m, 3); zero where there is no area."""
+    crosses = face_crosses(vertices, faces)
+    length = np.linalg.norm(crosses, axis=1, keepdims=True)
+    return np.divide(crosses, length, out=np.zeros_like(crosses), where=length > 0)
+
+
+def face_areas(vertices: Array, faces: Array) -> Array:
+    """Area of each face, shape (m,)."""
+    return 0.5 * np.linalg.norm(face_crosses(vertices, faces), axis=1)

@@ -1,0 +1,2 @@
+"""Exact geometric predicates: orientation, whole numbers of any length, triangle against
+triangle."""

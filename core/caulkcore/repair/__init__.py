@@ -1,0 +1,1 @@
+"""A module for each family of repairs. Each takes what diagnose finds, and numbers."""

@@ -1,0 +1,1 @@
+"""Solids made of solids: union, closing the gap between two."""

@@ -1,0 +1,1 @@
+"""Spatial queries: a tree of boxes, winding numbers, rays, distances."""

@@ -1,0 +1,325 @@
+"""A tree of boxes over triangles: nearest points.
+
+The faces are sorted along a Morton curve and cut into equal leaves; the boxes above them form a
+complete binary tree in one array, so that building is two linear passes and a sort.
+"""
+
+from dataclasses import dataclass
+from functools import cached_property
+
+import numba as nb
+import numpy as np
+
+from ..mesh._face_kernels import Point, cross_at, row
+from ..mesh.arrays import Array, bounds_of, frozen
+
+_LEAF = 4
+_RUN = 256
+_LEAST_TURN = 1e-6
+
+
+@nb.njit(cache=True)
+def _spread(v: np.uint64) -> np.uint64:
+    v = (v | (v << np.uint64(32))) & np.uint64(0x1F00000000FFFF)
+    v = (v | (v << np.uint64(16))) & np.uint64(0x1F0000FF0000FF)
+    v = (v | (v << np.uint64(8))) & np.uint64(0x100F00F00F00F00F)
+    v = (v | (v << np.uint64(4))) & np.uint64(0x10C30C30C30C30C3)
+    return (v | (v << np.uint64(2))) & np.uint64(0x1249249249249249)
+
+
+@nb.njit(cache=True, parallel=True)
+def _codes(vertices: Array, faces: Array, low: Array, scale: Array) -> Array:
+    codes = np.empty(len(faces), dtype=np.uint64)
+    for f in nb.prange(len(faces)):
+        code = np.uint64(0)
+        for k in range(3):
+            middle = (
+                vertices[faces[f, 0], k] + vertices[faces[f, 1], k] + vertices[faces[f, 2], k]
+            ) / 3.0
+            step = np.uint64(min(max((middle - low[k]) * scale[k], 0.0), 2097151.0))
+            code |= _spread(step) << np.uint64(k)
+        codes[f] = code
+    return codes
+
+
+@nb.njit(cache=True)
+def _join(bounds: Array) -> None:
+    """Bounds of the inner nodes, from those of the leaves."""
+    for node in range(len(bounds) // 2 - 1, 0, -1):
+        for k in range(3):
+            bounds[node, k] = min(bounds[2 * node, k], bounds[2 * node + 1, k])
+            bounds[node, 3 + k] = max(bounds[2 * node, 3 + k], bounds[2 * node + 1, 3 + k])
+
+
+@nb.njit(cache=True, parallel=True)
+def _boxes(vertices: Array, faces: Array, order: Array, leaves: int) -> Array:
+    boxes = np.empty((2 * leaves, 6))
+    boxes[:, :3] = np.inf
+    boxes[:, 3:] = -np.inf
+    for leaf in nb.prange(leaves):
+        box = boxes[leaves + leaf]
+        for i in range(leaf * _LEAF, min((leaf + 1) * _LEAF, len(order))):
+            for c in range(3):
+                for k in range(3):
+                    x = vertices[faces[order[i], c], k]
+                    box[k] = min(box[k], x)
+                    box[3 + k] = max(box[3 + k], x)
+    _join(boxes)
+    return boxes
+
+
+@nb.njit(cache=True)
+def _turns_at_vertices(vertices: Array, faces: Array) -> Array:
+    """Least and greatest unit normal of the faces round each vertex, by coordinates."""
+    turns = np.empty((len(vertices), 6))
+    turns[:, :3] = np.inf
+    turns[:, 3:] = -np.inf
+    for f in range(len(faces)):
+        n = cross_at(vertices, faces[f, 0], faces[f, 1], faces[f, 2])
+        size = np.sqrt(n[0] * n[0] + n[1] * n[1] + n[2] * n[2])
+        if size > 0.0:
+            for c in range(3):
+                own = turns[faces[f, c]]
+                for k in range(3):
+                    own[k] = min(own[k], n[k] / size)
+                    own[3 + k] = max(own[3 + k], n[k] / size)
+    return turns
+
+
+@nb.njit(cache=True, parallel=True)
+def _turns(around: Array, faces: Array, order: Array, leaves: int) -> Array:
+    turns = np.empty((2 * leaves, 6))
+    turns[:, :3] = np.inf
+    turns[:, 3:] = -np.inf
+    for leaf in nb.prange(leaves):
+        own = turns[leaves + leaf]
+        for i in range(leaf * _LEAF, min((leaf + 1) * _LEAF, len(order))):
+            for c in range(3):
+                some = around[faces[order[i], c]]
+                # how near sums of these normals, weighted to one, come to nothing
+                least = 0.0
+                for k in range(3):
+                    least += max(some[k], -some[3 + k], 0.0) ** 2
+                if least == np.inf:
+                    continue
+                scale = 1.0 / np.sqrt(max(least, _LEAST_TURN))
+                for k in range(3):
+                    own[k] = min(own[k], some[k] * scale)
+                    own[3 + k] = max(own[3 + k], some[3 + k] * scale)
+    _join(turns)
+    return turns
+
+
+def morton_codes(vertices: Array, faces: Array) -> Array:
+    """Place of each face's middle along a Morton curve through the box of the vertices."""
+    vertices, faces = frozen(vertices, np.float64), frozen(faces, np.int32)
+    low, high = bounds_of(vertices)
+    return _codes(vertices, faces, low, 2097151.0 / np.maximum(high - low, 1e-300))
+
+
+@dataclass(frozen=True, eq=False)
+class Tree:
+    """Boxes over the faces of one mesh.
+
+    Attributes
+    ----------
+    vertices, faces : ndarray
+        The mesh.
+    order : ndarray, shape (m,), int64
+        Faces in the order of the leaves.
+    """
+
+    vertices: Array
+    faces: Array
+    order: Array
+
+    @staticmethod
+    def of(vertices: Array, faces: Array) -> "Tree":
+        """Build the tree over `faces`, at least one."""
+        vertices, faces = frozen(vertices, np.float64), frozen(faces, np.int32)
+        order = np.argsort(morton_codes(vertices, faces), kind="stable")
+        return Tree(vertices, faces, order)
+
+    @cached_property
+    def boxes(self) -> Array:
+        """Box of each node, low corner then high, shape (2 leaves, 6), float64.
+
+        Node 1 is the root, the last half are the leaves.
+        """
+        return _boxes(self.vertices, self.faces, self.order, self._leaves)
+
+    @cached_property
+    def turns(self) -> Array:
+        """Least and greatest direction in which the surface is met below each node, as `boxes`.
+
+        Where something touches it at a vertex or an edge, that is a sum of the normals of the faces
+        round it, of any length from one up, and a unit vector: the sums' bounds are taken, vertex
+        by vertex.
+        """
+        around = _turns_at_vertices(self.vertices, self.faces)
+        return _turns(around, self.faces, self.order, self._leaves)
+
+    @property
+    def _leaves(self) -> int:
+        leaves = 1
+        while leaves * _LEAF < len(self.faces):
+            leaves *= 2
+        return leaves
+
+    @cached_property
+    def corners(self) -> Array:
+        """Corners of the faces in the order of the leaves, shape (m, 9)."""
+        vertex = self.faces.take(self.order, axis=0).reshape(-1)
+        return frozen(self.vertices.take(vertex, axis=0).reshape(-1, 9), np.float64)
+
+    def nearest(self, points: Array) -> tuple[Array, Array]:
+        """Distance from each point to the surface, and the nearest face."""
+        return _nearest(frozen(points, np.float64), *self._arrays())
+
+    def feet(self, points: Array, face: Array) -> Array:
+        """The point of a face of its own nearest to each point, shape (q, 3)."""
+        return _feet(frozen(points, np.float64), frozen(face, np.int64), self.vertices, self.faces)
+
+    def _arrays(self) -> tuple[Array, Array, Array, Array]:
+        return self.vertices, self.faces, self.order, self.boxes
+
+
+@nb.njit(cache=True, inline="always")
+def to_box(p: Point, boxes: Array, node: int) -> float:
+    """Squared distance from a point to the box of a node."""
+    x = max(boxes[node, 0] - p[0], 0.0, p[0] - boxes[node, 3])
+    y = max(boxes[node, 1] - p[1], 0.0, p[1] - boxes[node, 4])
+    z = max(boxes[node, 2] - p[2], 0.0, p[2] - boxes[node, 5])
+    return x * x + y * y + z * z
+
+
+@nb.njit(cache=True)
+def weights(p: Point, a: Point, b: Point, c: Point) -> tuple[float, float]:
+    """Weights of b and c in the point of a triangle nearest to p (Ericson 2005, section 5.1.5)."""
+    abx, aby, abz = b[0] - a[0], b[1] - a[1], b[2] - a[2]
+    acx, acy, acz = c[0] - a[0], c[1] - a[1], c[2] - a[2]
+    apx, apy, apz = p[0] - a[0], p[1] - a[1], p[2] - a[2]
+    bpx, bpy, bpz = p[0] - b[0], p[1] - b[1], p[2] - b[2]
+    cpx, cpy, cpz = p[0] - c[0], p[1] - c[1], p[2] - c[2]
+    d1 = abx * apx + aby * apy + abz * apz
+    d2 = acx * apx + acy * apy + acz * apz
+    d3 = abx * bpx + aby * bpy + abz * bpz
+    d4 = acx * bpx + acy * bpy + acz * bpz
+    d5 = abx * cpx + aby * cpy + abz * cpz
+    d6 = acx * cpx + acy * cpy + acz * cpz
+    vc = d1 * d4 - d3 * d2
+    vb = d5 * d2 - d1 * d6
+    va = d3 * d6 - d5 * d4
+    if d1 <= 0 and d2 <= 0:
+        return 0.0, 0.0
+    if d3 >= 0 and d4 <= d3:
+        return 1.0, 0.0
+    if d6 >= 0 and d5 <= d6:
+        return 0.0, 1.0
+    if vc <= 0 and d1 >= 0 and d3 <= 0 and d1 > d3:
+        return d1 / (d1 - d3), 0.0
+    if vb <= 0 and d2 >= 0 and d6 <= 0 and d2 > d6:
+        return 0.0, d2 / (d2 - d6)
+    if va <= 0 and d4 - d3 >= 0 and d5 - d6 >= 0 and (d4 - d3) + (d5 - d6) > 0:
+        w = (d4 - d3) / ((d4 - d3) + (d5 - d6))
+        return 1.0 - w, w
+    if va + vb + vc > 0:
+        return vb / (va + vb + vc), vc / (va + vb + vc)
+    return 0.0, 0.0
+
+
+@nb.njit(cache=True)
+def corners_of(vertices: Array, faces: Array, f: int) -> tuple[Point, Point, Point]:
+    """The corners of a face."""
+    return row(vertices, faces[f, 0]), row(vertices, faces[f, 1]), row(vertices, faces[f, 2])
+
+
+@nb.njit(cache=True)
+def to_triangle(p: Point, a: Point, b: Point, c: Point) -> float:
+    """Squared distance from a point to a triangle."""
+    v, w = weights(p, a, b, c)
+    x = p[0] - a[0] - v * (b[0] - a[0]) - w * (c[0] - a[0])
+    y = p[1] - a[1] - v * (b[1] - a[1]) - w * (c[1] - a[1])
+    z = p[2] - a[2] - v * (b[2] - a[2]) - w * (c[2] - a[2])
+    return x * x + y * y + z * z
+
+
+@nb.njit(cache=True)
+def nearest_face(  # type: ignore[no-untyped-def]
+    p: Point, bound: float, vertices: Array, faces: Array, order: Array, boxes: Array
+):
+    """The nearest face and its squared distance; -1 and the bound (squared) if none is nearer."""
+    leaves = len(boxes) // 2
+    best, found = bound, np.int64(-1)
+    stack, reach = np.empty(64, dtype=np.int64), np.empty(64)
+    stack[0], reach[0] = 1, to_box(p, boxes, 1)
+    top = 1
+    while top > 0:
+        top -= 1
+        node = stack[top]
+        if reach[top] >= best:
+            continue
+        if node >= leaves:
+            first = (node - leaves) * _LEAF
+            for j in range(first, min(first + _LEAF, len(order))):
+                f = order[j]
+                d = to_triangle(p, *corners_of(vertices, faces, f))
+                if d < best:
+                    best, found = d, f
+            continue
+        left, right = 2 * node, 2 * node + 1
+        near, far = to_box(p, boxes, left), to_box(p, boxes, right)
+        if near > far:
+            left, right, near, far = right, left, far, near
+        if far < best:
+            stack[top], reach[top] = right, far
+            top += 1
+        if near < best:
+            stack[top], reach[top] = left, near
+            top += 1
+    return found, best
+
+
+@nb.njit(cache=True, parallel=True)
+def _nearest(  # type: ignore[no-untyped-def]
+    points: Array, vertices: Array, faces: Array, order: Array, boxes: Array
+):
+    distance = np.empty(len(points))
+    face = np.empty(len(points), dtype=np.int64)
+    for run in nb.prange((len(points) + _RUN - 1) // _RUN):
+        last = order[0]
+        for i in range(run * _RUN, min((run + 1) * _RUN, len(points))):
+            # the point before is mostly near, and so is what was nearest to it
+            p = row(points, i)
+            known = to_triangle(p, *corners_of(vertices, faces, last))
+            found, squared = nearest_face(p, known, vertices, faces, order, boxes)
+            last = last if found < 0 else found
+            face[i] = last
+            distance[i] = np.sqrt(squared)
+    return distance, face
+
+
+@nb.njit(cache=True)
+def _feet(points: Array, face: Array, vertices: Array, faces: Array) -> Array:
+    out = np.empty((len(points), 3))
+    for i in range(len(points)):
+        a, b, c = corners_of(vertices, faces, face[i])
+        v, w = weights(row(points, i), a, b, c)
+        for k in range(3):
+            out[i, k] = a[k] + v * (b[k] - a[k]) + w * (c[k] - a[k])
+    return out
+
+
+@nb.njit(cache=True, parallel=True)
+def _within(vertices: Array, faces: Array, p: Array, reach: float) -> Array:
+    near = np.empty(len(faces), np.bool_)
+    for f in nb.prange(len(faces)):
+        to = to_triangle((p[0], p[1], p[2]), *corners_of(vertices, faces, f))
+        near[f] = to <= reach * reach
+    return near
+
+
+def faces_within(vertices: Array, faces: Array, point: Array, reach: float) -> Array:
+    """Numbers of the faces that come within a distance of a point, ascending."""
+    given = frozen(vertices, np.float64), frozen(faces, np.int32), frozen(point, np.float64)
+    return np.flatnonzero(_within(*given, reach))

@@ -1,0 +1,59 @@
+"""A chosen region: the faces within balls round picked points, as far as they hang together."""
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from ..mesh._edge_kernels import components
+from ..mesh.arrays import Array
+from ..mesh.triangle_mesh import Mesh
+from .box_tree import Tree, faces_within
+
+Spots = Sequence[Sequence[float]]
+"""Picked points, each with how far round it is meant: x, y, z and a radius, mm."""
+
+
+def faces_of_region(mesh: Mesh, spots: Spots | None) -> Array:
+    """Whether each face belongs to a region, shape (m,).
+
+    A face belongs to it if it reaches into one of the balls and hangs together, through faces
+    that do, with the face nearest to the ball's middle; so the other side of a thin wall does
+    not.
+
+    Parameters
+    ----------
+    mesh : Mesh
+    spots : sequence of (x, y, z, radius), or None
+        All faces by default.
+    """
+    if not spots:
+        return np.ones(len(mesh.faces), dtype=bool)
+    chosen = np.zeros(len(mesh.faces), dtype=bool)
+    given = np.asarray(spots, dtype=np.float64)
+    _, start = Tree.of(mesh.vertices, mesh.faces).nearest(given[:, :3])
+    for (x, y, z, reach), nearest in zip(given, start, strict=True):
+        some = faces_within(mesh.vertices, mesh.faces, np.array([x, y, z]), float(reach))
+        if nearest not in some:
+            continue
+        faces = mesh.faces[some]
+        used, local = np.unique(faces, return_inverse=True)
+        local = local.reshape(-1, 3)
+        joins = np.concatenate([local[:, :2], local[:, 1:]]).astype(np.int64)
+        piece = components(joins, len(used))[local[:, 0]]
+        chosen[some[piece == piece[np.searchsorted(some, nearest)]]] = True
+    return chosen
+
+
+def share_of_region(mesh: Mesh, spots: Spots | None) -> Array:
+    """How much each vertex takes part, shape (n,): one in a ball's middle, none at its rim."""
+    share = np.ones(len(mesh.vertices))
+    if not spots:
+        return share
+    share[:] = 0.0
+    for x, y, z, reach in spots:
+        away = np.linalg.norm(mesh.vertices - (x, y, z), axis=1) / reach
+        inner = np.clip(1.0 - away, 0.0, 1.0)
+        share = np.maximum(share, inner * inner * (3.0 - 2.0 * inner))
+    inside = np.zeros(len(share), dtype=bool)
+    inside[mesh.faces[faces_of_region(mesh, spots)]] = True
+    return np.where(inside, share, 0.0)

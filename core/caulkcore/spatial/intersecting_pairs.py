@@ -1,0 +1,208 @@
+"""All pairs of triangles of a mesh that meet where they should not.
+
+The faces are taken in the order of a `Tree`, numbered anew with their vertices so that what is
+near in space is near in memory, and put into blocks of eight. Eight blocks have a block above
+them, and so on. A box is kept as its two corners on a grid of some 2^20 cells a side, each
+corner's three numbers in one word with a bit to spare above each: two subtractions then compare
+six numbers. Corners are rounded down to their cells, both alike, so that boxes which overlap still
+do. An empty box begins beyond the last cell.
+"""
+
+import numba as nb
+import numpy as np
+
+from ..mesh.arrays import Array, bounds_of
+from ..mesh.renumber import renumbered
+from ..predicates.triangle_triangle import triangles_meet
+from ._fan_kernels import fans_without_overlap
+from .box_tree import Tree
+
+_WIDE = 8
+_INLINE = 16
+_CHUNK = 64
+_CELLS = float(2**20 - 2)
+_FIELD = np.uint64(2**20 - 1)
+_SPARE = np.uint64((1 << 20) | (1 << 41) | (1 << 62))
+_BEYOND = np.uint64((2**20 - 1) * (1 | (1 << 21) | (1 << 42)))
+
+
+@nb.njit(cache=True, parallel=True)
+def _put_face_boxes(p: Array, faces: Array, low: Array, scale: Array, boxes: Array) -> None:
+    """Low and high corners of the faces' boxes, by blocks, shape (blocks, 2, 8), uint64."""
+    for b in nb.prange(len(boxes)):
+        for i in range(_WIDE):
+            f = _WIDE * b + i
+            boxes[b, 0, i], boxes[b, 1, i] = _BEYOND, 0
+            if f >= len(faces):
+                continue
+            bottom = top = np.uint64(0)
+            for k in range(3):
+                x, y, z = p[faces[f, 0], k], p[faces[f, 1], k], p[faces[f, 2], k]
+                first = min(max((min(x, y, z) - low[k]) * scale[k], 0.0), _CELLS)
+                last = min(max((max(x, y, z) - low[k]) * scale[k], 0.0), _CELLS)
+                bottom |= np.uint64(first) << np.uint64(21 * k)
+                top |= np.uint64(last) << np.uint64(21 * k)
+            boxes[b, 0, i], boxes[b, 1, i] = bottom, top
+
+
+@nb.njit(cache=True)
+def _put_boxes_above(boxes: Array, out: Array) -> None:
+    """Boxes round each block, themselves in blocks."""
+    out[:, 0] = _BEYOND
+    out[:, 1] = 0
+    for b in range(len(boxes)):
+        bottom = top = np.uint64(0)
+        for k in range(3):
+            shift = np.uint64(21 * k)
+            first, last = _FIELD, np.uint64(0)
+            for i in range(_WIDE):
+                first = min(first, (boxes[b, 0, i] >> shift) & _FIELD)
+                last = max(last, (boxes[b, 1, i] >> shift) & _FIELD)
+            bottom |= first << shift
+            top |= last << shift
+        out[b // _WIDE, 0, b % _WIDE], out[b // _WIDE, 1, b % _WIDE] = bottom, top
+
+
+def _all_boxes(points: Array, faces: Array) -> tuple[Array, Array]:
+    """Boxes of the faces, of the blocks and so on up to one block, and where each level begins."""
+    sizes = [(len(faces) + _WIDE - 1) // _WIDE]
+    while len(sizes) < 2 or sizes[-1] > 1:
+        sizes.append((sizes[-1] + _WIDE - 1) // _WIDE)
+    levels = np.cumsum([0, *sizes])
+    boxes = np.empty((levels[-1], 2, _WIDE), dtype=np.uint64)
+    low, high = bounds_of(points)
+    scale = _CELLS / np.maximum(high - low, 1e-300)
+    _put_face_boxes(points, faces, low, scale, boxes[: sizes[0]])
+    for below, own, end in zip(levels, levels[1:], levels[2:], strict=False):
+        _put_boxes_above(boxes[below:own], boxes[own:end])
+    return boxes, levels[:-1]
+
+
+@nb.njit(cache=True, inline="always")
+def _overlap(low: int, high: int, other_low: int, other_high: int) -> bool:
+    """Whether two boxes have a cell in common: no field may borrow its spare bit."""
+    return ((high | _SPARE) - other_low) & ((other_high | _SPARE) - low) & _SPARE == _SPARE
+
+
+@nb.njit(cache=True)
+def _block_pairs(  # type: ignore[no-untyped-def]
+    block: int, p: Array, faces: Array, spread: Array, skip: Array, fresh: Array, boxes: Array,
+    levels: Array, scratch: Array, room: Array,
+):  # fmt: skip
+    """Pairs between the faces of one block and those of it and of later ones; stores what fits.
+
+    If `fresh` has a mark for each face, only pairs with a marked face count, and each stands with
+    the block of that face, or of its first one. What overlaps is put into lists without branching,
+    since nobody could guess the branches.
+    """
+    stack, near, hits = scratch[0], scratch[1], scratch[2]
+    own = levels[1] + block // _WIDE
+    low, high = boxes[own, 0, block % _WIDE], boxes[own, 1, block % _WIDE]
+    some = len(fresh) > 0
+    found = 0
+    stack[0] = (len(levels) - 1) << 40
+    top = 1
+    while top > 0:
+        top -= 1
+        level, node = stack[top] >> 40, stack[top] & ((1 << 40) - 1)
+        above = levels[level] + node
+        begin = 0 if some else max(0, (block >> (3 * (level - 1))) - _WIDE * node)
+        for i in range(begin, _WIDE):
+            its_low, its_high = boxes[above, 0, i], boxes[above, 1, i]
+            if not _overlap(low, high, its_low, its_high):
+                continue
+            other = _WIDE * node + i
+            if level > 1:
+                stack[top] = ((level - 1) << 40) | other
+                top += 1
+                continue
+            nearby = 0
+            for k in range(_WIDE):
+                near[nearby] = k
+                nearby += int(_overlap(low, high, boxes[other, 0, k], boxes[other, 1, k]))
+            for j in range(min(_WIDE, len(faces) - _WIDE * block)):
+                x = _WIDE * block + j
+                x_low, x_high = boxes[block, 0, j], boxes[block, 1, j]
+                if not _overlap(x_low, x_high, its_low, its_high):
+                    continue
+                if skip[x] or (some and not fresh[x]):
+                    continue
+                met = 0
+                for n in range(nearby):
+                    k = near[n]
+                    hits[met] = _WIDE * other + k
+                    later = int(hits[met] > x) | int(some)
+                    met += later & int(
+                        _overlap(x_low, x_high, boxes[other, 0, k], boxes[other, 1, k])
+                    )
+                a, b, c = faces[x, 0], faces[x, 1], faces[x, 2]
+                for n in range(met):
+                    y = hits[n]
+                    d, e, f = faces[y, 0], faces[y, 1], faces[y, 2]
+                    if (
+                        (spread[a] & ((a == d) | (a == e) | (a == f)))
+                        | (spread[b] & ((b == d) | (b == e) | (b == f)))
+                        | (spread[c] & ((c == d) | (c == e) | (c == f)))
+                    ):
+                        continue
+                    if skip[y] or (some and y <= x and (fresh[y] or y == x)):
+                        continue
+                    if not triangles_meet(p, faces[x], faces[y]):
+                        continue
+                    if found < len(room):
+                        room[found, 0], room[found, 1] = x, y
+                    found += 1
+    return found
+
+
+@nb.njit(cache=True, parallel=True)
+def _all_blocks(  # type: ignore[no-untyped-def]
+    p: Array, faces: Array, spread: Array, skip: Array, fresh: Array, boxes: Array, levels: Array,
+    counts: Array, room: Array,
+):  # fmt: skip
+    for chunk in nb.prange((len(counts) + _CHUNK - 1) // _CHUNK):
+        scratch = np.empty((3, _WIDE * 12), dtype=np.int64)
+        for b in range(chunk * _CHUNK, min((chunk + 1) * _CHUNK, len(counts))):
+            counts[b] = 0
+            if len(fresh) == 0 or fresh[b * _WIDE : (b + 1) * _WIDE].any():
+                counts[b] = _block_pairs(
+                    b, p, faces, spread, skip, fresh, boxes, levels, scratch, room[b]
+                )
+
+
+def intersecting_pairs_of_tree(tree: Tree, skip: Array, fresh: Array | None = None) -> Array:
+    """All pairs of triangles that meet where they should not.
+
+    Parameters
+    ----------
+    tree : Tree
+        Over the triangles.
+    skip : ndarray, shape (m,), bool
+        Triangles without area, to be left out.
+    fresh : ndarray, shape (m,), bool, optional
+        Triangles one of which must be in each pair; all by default.
+
+    Returns
+    -------
+    ndarray, shape (k, 2), int32
+        Each pair once, lower face first, sorted.
+    """
+    points, faces = renumbered(tree.order, tree.vertices, tree.faces)
+    boxes, levels = _all_boxes(points, faces)
+    marks = np.zeros(0, dtype=bool) if fresh is None else fresh[tree.order]
+    spread = fans_without_overlap(points, faces)
+    given = points, faces, spread, skip[tree.order], marks, boxes, levels
+    counts = np.empty(levels[1], dtype=np.int64)
+    room = np.empty((len(counts), _INLINE, 2), dtype=np.int32)
+    _all_blocks(*given, counts, room)
+    parts = [np.zeros((0, 2), dtype=np.int32)]
+    scratch = np.empty((3, _WIDE * 12), dtype=np.int64)
+    for block in np.flatnonzero(counts):
+        if counts[block] > _INLINE:
+            more = np.empty((counts[block], 2), dtype=np.int32)
+            _block_pairs(block, *given, scratch, more)
+            parts.append(more)
+    some = np.flatnonzero((counts > 0) & (counts <= _INLINE))
+    parts.append(room[some][np.arange(_INLINE) < counts[some, None]])
+    pairs = np.sort(tree.order[np.concatenate(parts)], axis=1).astype(np.int32)
+    return pairs[np.lexsort((pairs[:, 1], pairs[:, 0]))]

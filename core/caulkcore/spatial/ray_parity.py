@@ -1,0 +1,125 @@
+"""Rays that remember which shells they crossed."""
+
+import numba as nb
+import numpy as np
+
+from ..mesh._face_kernels import ray_at, row
+from ..mesh.arrays import Array
+from .box_tree import _LEAF, Tree, corners_of
+
+
+def shells_crossed_by_rays(
+    tree: Tree, points: Array, direction: Array, shell: Array
+) -> tuple[Array, Array]:
+    """Shells that a ray from each point crosses an odd number of times.
+
+    Returns
+    -------
+    owner : ndarray, shape (k,)
+        Index of the point.
+    around : ndarray, shape (k,)
+        A shell that this point's ray crossed an odd number of times.
+    """
+    hits = np.zeros(len(points) + 1, dtype=np.int64)
+    empty = np.zeros(0, dtype=np.int64)
+    arrays = (tree.vertices, tree.faces, tree.order, tree.boxes)
+    _shoot(points, direction, *arrays, shell, hits, empty, False)
+    begin = np.concatenate([[0], np.cumsum(hits[:-1])])
+    crossed = np.empty(begin[-1], dtype=np.int64)
+    _shoot(points, direction, *arrays, shell, begin, crossed, True)
+    owner = np.repeat(np.arange(len(points)), np.diff(begin))
+    span = int(shell.max()) + 1
+    key, times = np.unique(owner * span + crossed, return_counts=True)
+    odd = key[times % 2 == 1]
+    return odd // span, odd % span
+
+
+def boxes_within(low: Array, high: Array, may: Array) -> tuple[Array, Array]:
+    """Which boxes have another in them, and which lie in another.
+
+    Parameters
+    ----------
+    low, high : ndarray, shape (n, 3)
+    may : ndarray, shape (n,), bool
+        Boxes that count as outer ones.
+
+    Returns
+    -------
+    outer, inner : ndarray, shape (n,), bool
+    """
+    spans = (high.max(axis=0) - low.min(axis=0)).clip(1e-300)
+    axis = int(np.argmin((high - low).mean(axis=0) / spans))
+    order = np.argsort(low[:, axis], kind="stable")
+    found = _sweep_boxes(low[order], high[order], may[order], axis)
+    outer, inner = np.zeros((2, len(low)), dtype=bool)
+    outer[order], inner[order] = found
+    return outer, inner
+
+
+@nb.njit(cache=True)
+def _sweep_boxes(low: Array, high: Array, may: Array, axis: int) -> tuple[Array, Array]:
+    n = len(low)
+    outer, inner = np.zeros(n, dtype=np.bool_), np.zeros(n, dtype=np.bool_)
+    for j in range(n):
+        if not may[j]:
+            continue
+        i = np.searchsorted(low[:, axis], low[j, axis])
+        while i < n and low[i, axis] <= high[j, axis]:
+            fits = i != j
+            for k in range(3):
+                fits &= low[i, k] >= low[j, k] and high[i, k] <= high[j, k]
+            if fits:
+                outer[j] = True
+                inner[i] = True
+            i += 1
+    return outer, inner
+
+
+@nb.njit(cache=True, parallel=True)
+def _shoot(  # type: ignore[no-untyped-def]
+    points: Array,
+    direction: Array,
+    vertices: Array,
+    faces: Array,
+    order: Array,
+    boxes: Array,
+    shell: Array,
+    begin: Array,
+    crossed: Array,
+    store: bool,
+):
+    leaves = len(boxes) // 2
+    d = (direction[0], direction[1], direction[2])
+    for i in nb.prange(len(points)):
+        p = row(points, i)
+        stack = np.empty(64, dtype=np.int64)
+        stack[0] = 1
+        top = 1
+        n = 0
+        while top > 0:
+            top -= 1
+            node = stack[top]
+            near, far = 0.0, np.inf
+            for k in range(3):
+                # empty boxes are inside out: they are left by the side that others are entered by
+                first, last = (k, 3 + k) if direction[k] > 0.0 else (3 + k, k)
+                near = max(near, (boxes[node, first] - points[i, k]) / direction[k])
+                far = min(far, (boxes[node, last] - points[i, k]) / direction[k])
+            if near > far:
+                continue
+            if node < leaves:
+                stack[top] = 2 * node
+                stack[top + 1] = 2 * node + 1
+                top += 2
+                continue
+            first = (node - leaves) * _LEAF
+            for j in range(first, min(first + _LEAF, len(order))):
+                f = order[j]
+                a, b, c = corners_of(vertices, faces, f)
+                u, v, t = ray_at(p, d, a, b, c)
+                if u >= 0.0 and v >= 0.0 and u + v <= 1.0 and t > 0.0:
+                    if store:
+                        crossed[begin[i] + n] = shell[f]
+                    n += 1
+        if not store:
+            begin[i] = n

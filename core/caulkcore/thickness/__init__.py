@@ -1,0 +1,1 @@
+"""Wall thickness by ball and ray, thin regions, and moving walls out."""

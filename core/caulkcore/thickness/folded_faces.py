@@ -1,0 +1,128 @@
+"""Faces that fold over when vertices slide along a surface: drawn anew between the vertices."""
+
+import manifold3d
+import numpy as np
+
+from ..mesh._edge_kernels import components
+from ..mesh.arrays import Array
+from ..mesh.groups import Groups
+from ..mesh.polygons import in_plane
+from ..mesh.sharp_edges import smooth_joins
+from ..mesh.topology import Topology
+from ..mesh.triangle_mesh import Mesh, face_normals
+
+_TURNS = 12
+_FOLDED = 0.1
+"""A face is folded over if its normal turned so far that the cosine is below this."""
+_FLAT = 1 - 1e-9
+
+
+def flip_folded_edges(before: Array, after: Array, faces: Array) -> tuple[Array, Array]:
+    """The faces of a surface whose vertices moved, drawn anew where they fold over.
+
+    Flat parts are divided anew within their rims; elsewhere edges are turned.
+
+    Parameters
+    ----------
+    before, after : ndarray, shape (n, 3)
+    faces : ndarray, shape (m, 3)
+
+    Returns
+    -------
+    faces : ndarray, shape (m', 3)
+    origin : ndarray, shape (m',)
+        A face that stood there before.
+    """
+    turned = folded(before, after, faces)
+    if not turned.any():
+        return faces, np.arange(len(faces))
+    faces, origin = _redrawn(before, after, faces, turned)
+    return _turned(before, after, faces), origin
+
+
+def folded(before: Array, after: Array, faces: Array) -> Array:
+    """Which faces turned over, shape (m,)."""
+    now, then = face_normals(after, faces), face_normals(before, faces)
+    turned: Array = np.einsum("ij,ij->i", now, then) < _FOLDED
+    return turned
+
+
+def _redrawn(before: Array, after: Array, faces: Array, turned: Array) -> tuple[Array, Array]:
+    """Flat parts with folded faces, divided anew within their rims; inner vertices are left out."""
+    topology = Topology(Mesh(before, faces))
+    joins, normals = smooth_joins(topology, _FLAT)
+    part = components(joins // 3, len(faces))
+    mine = np.flatnonzero(np.isin(part, part[turned]))
+    new, origins, gone = [], [], np.zeros(len(faces), dtype=bool)
+    groups = Groups.by_label(part[mine], mine)
+    for g in range(len(groups)):
+        some = groups[g]
+        rings = _rims(topology, some)
+        if len(some) < 2 or rings is None:
+            continue
+        polygons = [in_plane(after[ring], normals[some[0]]) for ring in rings]
+        triangles = np.concatenate(rings)[np.asarray(manifold3d.triangulate(polygons))]
+        gone[some] = True
+        new.append(triangles)
+        origins.append(np.full(len(triangles), some[0]))
+    return (
+        np.concatenate([faces[~gone], *new]).astype(faces.dtype),
+        np.concatenate([np.flatnonzero(~gone), *origins]),
+    )
+
+
+def _rims(topology: Topology, some: Array) -> list[Array] | None:
+    """The rims of some faces as rings of vertices; None if one of them meets itself."""
+    inside = np.zeros(len(topology.faces), dtype=bool)
+    inside[some] = True
+    halves = (3 * some[:, None] + np.arange(3)).reshape(-1)
+    across = topology.twin[halves]
+    rim = halves[(across < 0) | ~inside[np.maximum(across, 0) // 3]]
+    ends = topology.ends(rim)
+    follow = dict(ends.tolist())
+    if len(follow) < len(ends):
+        return None
+    rings = []
+    while follow:
+        at, last = follow.popitem()
+        ring = [at]
+        while last != at:
+            ring.append(last)
+            if last not in follow:
+                return None
+            last = follow.pop(last)
+        rings.append(np.array(ring))
+    return rings
+
+
+def _turned(before: Array, after: Array, faces: Array) -> Array:
+    """Faces with edges turned where a vertex slid over the edge across from it.
+
+    The edge between the face that it left and the one that it came into is drawn from the vertex
+    instead. Faces keep their numbers.
+    """
+    faces = faces.copy()
+    for _ in range(_TURNS):
+        turned = folded(before, after, faces)
+        if not turned.any():
+            break
+        topology = Topology(Mesh(after, faces))
+        sides = after[faces] - after[np.roll(faces, -1, axis=1)]
+        longest = np.linalg.norm(sides, axis=2).argmax(axis=1)
+        known = {tuple(e) for e in np.sort(topology.ends(topology.order), axis=1).tolist()}
+        used: set[int] = set()
+        for f in np.flatnonzero(turned).tolist():
+            half = 3 * f + int(longest[f])
+            other = int(topology.twin[half])
+            g = other // 3
+            if other < 0 or used & {f, g}:
+                continue
+            x, y, z = (int(faces[f, (half + k) % 3]) for k in range(3))
+            w = int(faces[g, (other + 2) % 3])
+            if z == w or (min(z, w), max(z, w)) in known:
+                continue
+            used |= {f, g}
+            faces[f], faces[g] = (x, w, z), (w, y, z)
+        if not used:
+            break
+    return faces

@@ -1,0 +1,250 @@
+"""Moving the skin of thin walls out, with a fall-off beside them, until they measure enough."""
+
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+from scipy.sparse import coo_matrix
+from scipy.sparse.csgraph import dijkstra
+from scipy.spatial import cKDTree
+
+from ..diagnose.intersections import intersecting_faces
+from ..mesh._edge_kernels import components
+from ..mesh.arrays import Array
+from ..mesh.triangle_mesh import Mesh, face_areas, face_normals
+from ..outcome import Skipped
+from ..spatial.box_tree import Tree
+from .ball_and_ray import OPPOSITE, BallAndRay, measure_ball_and_ray
+from .folded_faces import flip_folded_edges
+from .offset_zone import SLOPE, OffsetZone
+
+Side = Literal["both", "outward", "inward"]
+
+_SPARE = 1.012
+"""Walls are built up to so much more than asked, so that none measures less."""
+LUMP = 1.03
+_DRAWN = 0.5
+"""By how much less a vertex slides than its neighbour nearer by, per distance."""
+_AIR = 0.25
+"""Least air that stays between two walls, of the limit, if there was as much."""
+_LONGEST = 3.0
+"""Farthest that a corner goes out, of what its faces go out."""
+_ROUNDS = 10
+_BETTER = 0.999
+"""Corrections end when neither the thinnest nor the thickest place gets better by as much."""
+_STILL = 1e-7
+"""What would move by less, of what moves most, stays."""
+
+
+@dataclass(frozen=True, eq=False)
+class Built:
+    """A mesh with its walls moved out, or why some of them cannot be.
+
+    Attributes
+    ----------
+    mesh : Mesh
+    blocked : dict of int to Skipped
+        Walls that cannot be moved, and why; then the mesh is as it was.
+    """
+
+    mesh: Mesh
+    blocked: dict[int, Skipped]
+
+
+def offset_walls(zone: OffsetZone, side: Side, without: set[int]) -> Built:
+    """Move the walls out, but for some of them; tells which of them cannot be."""
+    faces, mine, goal = zone.mesh.faces, zone.region, zone.goal
+    live = ~np.isin(mine, list(without))
+    before = _before(zone, zone.normals)
+    share, blocked = _shares(zone, before, live, mine, side)
+    if blocked:
+        return Built(zone.mesh, blocked)
+    seen = live & zone.leads & before.is_wall
+    lack = np.where(seen, np.maximum(goal * _SPARE - before.wall, 0.0), 0.0)
+    out = share * lack
+    air = _air(zone, out, mine)
+    if air:
+        return Built(zone.mesh, air)
+    vertices = zone.mesh.vertices
+    worst = np.full(2, np.inf)
+    for _ in range(_ROUNDS):
+        vertices = _placed(zone, out)
+        after = _sounded(zone, vertices)
+        seen = live & after.is_wall
+        short = np.where(seen, goal - after.wall, 0.0)
+        over = np.where(seen & zone.leads & (out > 0), after.wall - goal * LUMP, 0.0)
+        off = np.maximum([short.max(initial=0.0) - 1e-4 * goal.max(), over.max(initial=0.0)], 0)
+        if not off.any() or (off > _BETTER * worst).all():
+            break
+        worst = off
+        # what did not lead begins where its nodes stand
+        stands = np.zeros(zone.nodes)
+        np.maximum.at(stands, zone.pushed, out[:, None])
+        out = np.where((short > 0) & ~zone.leads, stands[zone.pushed].mean(axis=1), out)
+        out = np.where(short > 0, out + share * (goal * _SPARE - after.wall), out)
+        out = np.where(over > 0, np.maximum(out - share * (after.wall - goal * _SPARE), 0.0), out)
+    faces, origin = flip_folded_edges(zone.mesh.vertices, vertices, faces)
+    touched = (vertices[faces] != zone.mesh.vertices[faces]).any(axis=(1, 2))
+    bad = np.unique(intersecting_faces(vertices, faces, touched))
+    if len(bad):
+        return Built(zone.mesh, _met(zone, origin[bad], live, mine))
+    return Built(Mesh(vertices, faces).compact(), {})
+
+
+def _before(zone: OffsetZone, normals: Array, most: float | None = None) -> BallAndRay:
+    """Thickness where it is asked for before anything moves; the air there, by turned normals."""
+    most = _reach(zone) if most is None else most
+    points = zone.points(zone.mesh.vertices)
+    return measure_ball_and_ray(zone.tree, points, normals[zone.face], zone.face, most)
+
+
+def _sounded(zone: OffsetZone, vertices: Array) -> BallAndRay:
+    """The same thickness on the moved surface."""
+    tree = Tree.of(vertices, zone.mesh.faces)
+    normals = face_normals(vertices, zone.mesh.faces)[zone.face]
+    return measure_ball_and_ray(tree, zone.points(vertices), normals, zone.face, _reach(zone))
+
+
+def _reach(zone: OffsetZone) -> float:
+    return 2.5 * float(zone.goal.max())
+
+
+def _shares(
+    zone: OffsetZone, before: BallAndRay, live: Array, mine: Array, side: Side
+) -> tuple[Array, dict[int, Skipped]]:
+    """Of what is lacking, the share that each corner goes out by."""
+    if side == "both":
+        return np.full(len(zone.face), 0.5), {}
+    sees_in = _looks_in(zone)
+    wanted = sees_in == (side == "inward")
+    # whether the skin across the wall moves, too
+    moves = np.zeros(len(zone.mesh.faces), dtype=bool)
+    moves[zone.face[wanted]] = True
+    across = (before.contact >= 0) & moves[before.contact]
+    share = np.where(wanted, np.where(across, 0.5, 1.0), 0.0)
+    none = {
+        int(r): Skipped("no-such-side", {"wall": int(r)})
+        for r in np.unique(mine[live])
+        if not wanted[mine == r].any()
+    }
+    return share, none
+
+
+def _looks_in(zone: OffsetZone) -> Array:
+    """Whether each corner belongs to a side that looks into the model's own hollow.
+
+    A side is what goes on smoothly; it looks in if most of it sees the model before it.
+    """
+    most = float(np.linalg.norm(np.ptp(zone.mesh.vertices, axis=0)))
+    ahead = _before(zone, -zone.normals, most).ray < most
+    nodes = zone.pushed[:, 0]
+    inside = np.isin(zone.links, nodes).all(axis=1)
+    label = components(zone.links[inside].astype(np.int32), zone.nodes)[nodes]
+    area = face_areas(zone.mesh.vertices, zone.mesh.faces)[zone.face]
+    seen = np.bincount(label, area * ahead, zone.nodes)
+    whole = np.bincount(label, area, zone.nodes)
+    return (2 * seen > whole)[label]
+
+
+def _air(zone: OffsetZone, out: Array, mine: Array) -> dict[int, Skipped]:
+    """Walls that would grow into what stands before them."""
+    before = _before(zone, -zone.normals)
+    gap = before.ray
+    # what is before it may come nearer by as much
+    stays = gap - 2 * out
+    floor = np.minimum(gap, _AIR * zone.goal)
+    against = np.einsum("ij,ij->i", zone.normals[zone.face], zone.normals[before.contact])
+    facing = (before.contact >= 0) & (against <= np.cos(OPPOSITE))
+    tight = facing & (out > 0) & (stays < floor - 1e-9)
+    told = {}
+    for r in np.unique(mine[tight]).tolist():
+        at = np.flatnonzero(tight & (mine == r))
+        worst = at[np.argmin(stays[at])]
+        told[int(r)] = Skipped("would-close-air", {"wall": int(r), "air_mm": float(gap[worst])})
+    return told
+
+
+def _met(zone: OffsetZone, bad: Array, live: Array, mine: Array) -> dict[int, Skipped]:
+    """The walls nearest to where the moved skin crosses or folds."""
+    hit = set(mine[live & np.isin(zone.face, bad)].tolist())
+    # a fall-off that crosses belongs to no wall: none can be told from the others
+    walls = sorted(hit) or np.unique(mine[live]).tolist()
+    return {int(r): Skipped("would-intersect", {"wall": int(r)}) for r in walls}
+
+
+def _placed(zone: OffsetZone, out: Array) -> Array:
+    """Vertices when each asked corner has gone out by so much, with the fall-off beside them."""
+    far = np.zeros(zone.nodes)
+    np.maximum.at(far, zone.pushed, out[:, None])
+    live = far > 0
+    for _ in range(64):
+        # from what moves to its neighbours, along either direction of an edge
+        near = live[zone.links].any(axis=1)
+        links, lengths = zone.links[near], zone.lengths[near]
+        reached = far.copy()
+        np.maximum.at(reached, links[:, 1], far[links[:, 0]] - SLOPE * lengths)
+        np.maximum.at(reached, links[:, 0], far[links[:, 1]] - SLOPE * lengths)
+        live = reached > far
+        if not live.any():
+            break
+        far = reached
+    n = len(zone.mesh.vertices)
+    no_way = np.zeros((n, 3))
+    way = _solved(zone, far, np.unique(zone.vertex[far > 0]), no_way)
+    # what slid along the faces beside it takes their vertices along, less and less
+    ways = _drawn_along(zone, way)
+    beside = np.flatnonzero(ways.any(axis=1) & ~way.any(axis=1))
+    way += _solved(zone, far, beside, ways)
+    way[np.abs(way) < _STILL * np.abs(way).max(initial=0.0)] = 0.0
+    moved = way.any(axis=1)
+    vertices = zone.mesh.vertices.copy()
+    vertices[moved] = (vertices[moved] + way[moved]).astype(np.float32)
+    return vertices
+
+
+def _solved(zone: OffsetZone, far: Array, some: Array, ways: Array) -> Array:
+    """How some vertices move: off the faces around them as far as asked, else as `ways` says."""
+    n = len(zone.mesh.vertices)
+    index = np.full(n, -1)
+    index[some] = np.arange(len(some))
+    mine = np.flatnonzero(index[zone.vertex] >= 0)
+    at, normal = index[zone.vertex[mine]], zone.normal[mine]
+    matrix, right = np.zeros((len(some), 3, 3)), np.zeros((len(some), 3))
+    np.add.at(matrix, at, normal[:, :, None] * normal[:, None, :])
+    np.add.at(right, at, far[mine, None] * normal)
+    pull = 1e-4 * np.trace(matrix, axis1=1, axis2=2)[:, None]
+    found = np.linalg.solve(
+        matrix + pull[..., None] * np.eye(3), (right + pull * ways[some])[..., None]
+    )[..., 0]
+    most = np.linalg.norm(ways[some], axis=1)
+    np.maximum.at(most, at, _LONGEST * far[mine])
+    length = np.linalg.norm(found, axis=1)
+    way = np.zeros((n, 3))
+    way[some] = found * np.minimum(1.0, most / np.maximum(length, 1e-300))[:, None]
+    return way
+
+
+def _drawn_along(zone: OffsetZone, way: Array) -> Array:
+    """What the way of moved vertices comes to at those beside them."""
+    n = len(way)
+    moved = np.flatnonzero(way.any(axis=1))
+    length = np.linalg.norm(way, axis=1)
+    reach = float(length.max(initial=0.0)) / _DRAWN
+    if reach == 0.0:
+        return np.zeros((n, 3))
+    near = cKDTree(zone.mesh.vertices[moved]).query(zone.mesh.vertices, distance_upper_bound=reach)[
+        0
+    ]
+    faces = zone.mesh.faces[(near[zone.mesh.faces] <= reach).any(axis=1)]
+    ends = np.concatenate([faces[:, [0, 1]], faces[:, [1, 2]], faces[:, [2, 0]]]).astype(np.int64)
+    lengths = np.linalg.norm(np.diff(zone.mesh.vertices[ends], axis=1)[:, 0], axis=1)
+    pairs, first = np.unique(np.sort(ends, axis=1), axis=0, return_index=True)
+    graph = coo_matrix((lengths[first], tuple(pairs.T)), shape=(n, n)).tocsr()
+    away, _, source = dijkstra(
+        graph, directed=False, indices=moved, min_only=True, limit=reach, return_predecessors=True
+    )
+    found = np.flatnonzero((source >= 0) & np.isfinite(away))
+    share = np.maximum(0.0, 1 - away[found] * _DRAWN / np.maximum(length[source[found]], 1e-300))
+    ways = np.zeros((n, 3))
+    ways[found] = share[:, None] * way[source[found]]
+    return ways

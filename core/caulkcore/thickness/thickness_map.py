@@ -1,0 +1,133 @@
+"""Walls: how thick a solid is everywhere, and where it is too thin."""
+
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+
+from ..errors import OperationRefused
+from ..mesh.arrays import Array
+from ..mesh.topology import Topology
+from ..mesh.triangle_mesh import Mesh
+from ..progress import SILENT, Progress
+from ..spatial.box_tree import Tree
+from .ball_and_ray import BallAndRay, measure_ball_and_ray
+from .sampling import Samples
+from .thin_regions import ThinRegions, thin_regions
+
+LEAST_THICKNESS, MOST_THICKNESS = 0.01, 100.0
+"""Limits that can be asked about, mm."""
+_REACH = 2.0
+"""Thickness is measured up to so many times the limit, so that a map shows what is near it."""
+_SPACING = 0.5
+"""Faces are sampled every so many limits: a thin spot smaller than that is no wall."""
+_MOST_ACROSS = 1200.0
+"""But at most so many times along the diagonal: some millions of samples in all."""
+
+
+@dataclass(frozen=True, eq=False)
+class ThicknessMap:
+    """Thickness all over a mesh.
+
+    Attributes
+    ----------
+    mesh : Mesh
+    samples : Samples
+    depths : Depths
+    most : float
+        Thickness beyond which nothing was measured, mm.
+    open_faces : int
+        Faces of shells that are not closed; what is measured there means little.
+    """
+
+    mesh: Mesh
+    samples: Samples
+    depths: BallAndRay
+    most: float
+    open_faces: int
+    tree: Tree
+    twin: Array
+
+    @cached_property
+    def thinnest(self) -> float:
+        """Least thickness of all walls, mm; `most` if none is thinner."""
+        walls = self.depths.wall[self.depths.is_wall]
+        return float(walls.min(initial=self.most))
+
+    def percentiles(self, *shares: float) -> list[float]:
+        """Thickness that these percentages of the skin fall below, by area."""
+        wall, area = self.depths.wall, self.samples.area
+        order = np.argsort(wall, kind="stable")
+        below = np.cumsum(area[order])
+        at = np.searchsorted(below, np.array(shares) / 100 * below[-1])
+        return [float(x) for x in wall[order[np.minimum(at, len(order) - 1)]]]
+
+    @cached_property
+    def _grown(self) -> dict[float, ThinRegions]:
+        return {}
+
+    def regions(self, limit: float) -> ThinRegions:
+        """Where walls are thinner than a limit."""
+        if limit not in self._grown:
+            self._grown[limit] = thin_regions(
+                self.samples, self.depths, self.tree, self.twin, limit
+            )
+        return self._grown[limit]
+
+
+def measure_gap_width(
+    mesh: Mesh, limit: float, progress: Progress = SILENT, greatest: float | None = None
+) -> ThicknessMap:
+    """Measure how narrow the space outside a mesh is: the same as `measure_thickness`, turned
+    outside in.
+
+    Its `regions` are slits and engraved detail: *free-standing* ones are open on one side, their
+    `height` is how deep they are.
+    """
+    return measure_thickness(Mesh(mesh.vertices, mesh.faces[:, ::-1]), limit, progress, greatest)
+
+
+def measure_thickness(
+    mesh: Mesh, limit: float, progress: Progress = SILENT, greatest: float | None = None
+) -> ThicknessMap:
+    """Measure thickness all over a mesh.
+
+    Parameters
+    ----------
+    mesh : Mesh
+        In millimetres. Where it is not closed, thickness is measured as far as it is defined.
+    limit : float
+        The thickness of interest, mm: faces are sampled every half of it, walls measured up to
+        twice as much.
+    progress : Progress
+    greatest : float, optional
+        Walls are measured up to this, too, mm.
+
+    Returns
+    -------
+    Walls
+
+    Raises
+    ------
+    RefusedRemedy
+        If the limit is not from `LEAST_THICKNESS` to `MOST_THICKNESS`.
+    """
+    if not LEAST_THICKNESS <= limit <= MOST_THICKNESS:
+        raise OperationRefused(
+            f"A wall limit must be from {LEAST_THICKNESS:g} to {MOST_THICKNESS:g} mm."
+        )
+    progress.step("Spreading samples", 0.0)
+    spacing = max(_SPACING * limit, mesh.diagonal / _MOST_ACROSS)
+    tree = Tree.of(mesh.vertices, mesh.faces)
+    topology = Topology(mesh)
+    most = max(_REACH * limit, greatest or 0.0)
+    samples = Samples.of(mesh, spacing)
+    open_edges = topology.twin == -1
+    depths = measure_ball_and_ray(
+        tree, samples.points, samples.normals, samples.face, most, progress.span(0.1, 0.95),
+        open_edges.reshape(-1, 3) if open_edges.any() else None, topology.is_coherent,
+    )  # fmt: skip
+    shell, count = topology.shells
+    is_open = np.zeros(count, dtype=bool)
+    is_open[shell[np.flatnonzero(open_edges) // 3]] = True
+    return ThicknessMap(mesh, samples, depths, most, int(is_open[shell].sum()), tree, topology.twin)

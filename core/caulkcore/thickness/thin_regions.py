@@ -1,0 +1,212 @@
+"""Thin places: samples thinner than a limit grown together, and what each is like."""
+
+from dataclasses import dataclass
+
+import numpy as np
+from scipy.spatial import cKDTree
+
+from ..mesh._edge_kernels import components
+from ..mesh.arrays import Array
+from ..mesh.groups import Groups
+from ..spatial.box_tree import Tree
+from .ball_and_ray import BallAndRay, measure_ball_and_ray
+from .sampling import Samples, neighbours
+
+SPECK = 0.1
+"""A thin region of less area than this share of the limit squared is no region."""
+ONE_SIDED = 0.8
+"""A region is free-standing when the directions in which it goes on into thicker material add up
+to more than this share of their lengths."""
+RIM = np.deg2rad(20.0)
+"""A region ends at a rim, not in thicker material, where the surface turns outward by more."""
+ROUND = 2.0
+"""A region is a wire when, across the thickness, it is at most this many times as wide."""
+_ASKED = 24
+_WAYS = 6
+
+
+@dataclass(frozen=True, eq=False)
+class ThinRegions:
+    """Thin regions, the thinnest first.
+
+    Attributes
+    ----------
+    samples : Groups
+        Samples of each.
+    thickness : ndarray, shape (r,)
+        The least in each, mm.
+    at : ndarray, shape (r, 3)
+        Where that is.
+    area : ndarray, shape (r,)
+        Of skin, both sides together, mm².
+    free_standing, wire : ndarray, shape (r,), bool
+    height : ndarray, shape (r,)
+        How far each reaches from where it goes on into thicker material, mm; infinite if it never
+        does.
+    outline : ndarray, shape (k, 2, 3)
+        Segments between thin and thicker skin: the contour of the limit.
+    outline_of : ndarray, shape (k,)
+        The region that each belongs to.
+    outline_face : ndarray, shape (k,)
+        The face within, of the mesh.
+    outline_turn : ndarray, shape (k,)
+        By how much the skin turns outward there, radians; inward below 0.
+    """
+
+    samples: Groups
+    thickness: Array
+    at: Array
+    area: Array
+    free_standing: Array
+    wire: Array
+    height: Array
+    outline: Array
+    outline_of: Array
+    outline_face: Array
+    outline_turn: Array
+
+    def __len__(self) -> int:
+        return len(self.thickness)
+
+
+def thin_regions(
+    samples: Samples, depths: BallAndRay, tree: Tree, twin: Array, limit: float
+) -> ThinRegions:
+    """Grow thin samples into regions.
+
+    Parameters
+    ----------
+    samples : Samples
+    depths : Depths
+        Measured at them.
+    tree : Tree
+        Over the faces of the mesh.
+    partner : ndarray, shape (3 m,)
+        Half-edge across each half-edge of the mesh.
+    limit : float
+        mm; what is thinner is thin.
+
+    Returns
+    -------
+    Regions
+    """
+    wall = depths.wall
+    thin = depths.is_wall & (wall < limit) & (samples.area > 0)
+    mine = np.flatnonzero(thin)
+    rank = np.full(len(thin), -1, dtype=np.int32)
+    rank[mine] = np.arange(len(mine))
+    beyond = neighbours(samples.parts, samples.begin, samples.face, twin, mine)
+    side, other = np.nonzero(beyond >= 0)[0], beyond[beyond >= 0]
+    joins = [np.stack([side, rank[other]], axis=1)[thin[other]]]
+    # the two sides of a wall belong together
+    across = np.flatnonzero(depths.contact[mine] >= 0)
+    reach = samples.points[mine[across]] - samples.normals[mine[across]] * wall[mine[across], None]
+    facing = samples.at(depths.contact[mine[across]], reach)
+    joins.append(np.stack([across, rank[facing]], axis=1)[thin[facing]])
+    label = components(np.concatenate(joins).astype(np.int32), len(mine))
+    groups = Groups.by_label(label, mine)
+    area = groups.reduce(np.add, samples.area[groups.items])
+    groups = groups.take(np.flatnonzero(area >= SPECK * limit * limit))
+    least = groups.reduce(np.minimum, wall[groups.items])
+    groups = groups.take(np.argsort(least, kind="stable"))
+    ends = _ends(samples, twin, groups, thin)
+    where = np.array([groups[g][np.argmin(wall[groups[g]])] for g in range(len(groups))], dtype=int)
+    return ThinRegions(
+        groups,
+        wall[where],
+        samples.points[where].reshape(-1, 3),
+        groups.reduce(np.add, samples.area[groups.items]),
+        _free_standing(samples, groups, ends),
+        _wire(samples, depths, tree, groups),
+        _height(samples, groups, ends),
+        ends.segments,
+        ends.owner,
+        samples.face[ends.mine],
+        ends.turn,
+    )
+
+
+@dataclass(frozen=True, eq=False)
+class _Ends:
+    """Where regions end: the segment, the region, the sample within, how the skin turns there."""
+
+    segments: Array
+    owner: Array
+    mine: Array
+    turn: Array
+
+
+def _ends(samples: Samples, twin: Array, groups: Groups, thin: Array) -> _Ends:
+    items = groups.items
+    owner = np.repeat(np.arange(len(groups)), groups.sizes)
+    beyond = neighbours(samples.parts, samples.begin, samples.face, twin, items)
+    row, side = np.nonzero((beyond >= 0) & ~thin[beyond])
+    mine = items[row]
+    corners, here = samples.corners(mine), np.arange(len(mine))
+    segments = np.stack([corners[here, side], corners[here, (side + 1) % 3]], axis=1)
+    edge = segments[:, 1] - segments[:, 0]
+    normal, after = samples.normals[mine], samples.normals[beyond[row, side]]
+    # convex by how far the surface beyond turns away
+    turn = np.arctan2(
+        np.einsum("ij,ij->i", np.cross(normal, after), edge)
+        / np.maximum(np.linalg.norm(edge, axis=1), 1e-300),
+        np.einsum("ij,ij->i", normal, after),
+    )
+    return _Ends(segments, owner[row], mine, turn)
+
+
+def _free_standing(samples: Samples, groups: Groups, ends: _Ends) -> Array:
+    """Whether each region goes on into thicker material on one side only, or on none."""
+    edge = ends.segments[:, 1] - ends.segments[:, 0]
+    outward = np.cross(edge, samples.normals[ends.mine])
+    goes_on = ends.turn < RIM
+    total = np.zeros((len(groups), 3))
+    length = np.zeros(len(groups))
+    np.add.at(total, ends.owner[goes_on], outward[goes_on])
+    np.add.at(length, ends.owner[goes_on], np.linalg.norm(outward[goes_on], axis=1))
+    return np.linalg.norm(total, axis=1) >= ONE_SIDED * length
+
+
+def _height(samples: Samples, groups: Groups, ends: _Ends) -> Array:
+    """How far each region reaches from its base."""
+    base = ends.turn < RIM
+    owner, foot = ends.owner[base], ends.segments[base].mean(axis=1)
+    height = np.full(len(groups), np.inf)
+    order = np.argsort(owner, kind="stable")
+    begin = np.searchsorted(owner[order], np.arange(len(groups) + 1))
+    for g in range(len(groups)):
+        mine = foot[order[begin[g] : begin[g + 1]]]
+        if len(mine):
+            height[g] = cKDTree(mine).query(samples.points[groups[g]])[0].max()
+    return height
+
+
+def _wire(samples: Samples, depths: BallAndRay, tree: Tree, groups: Groups) -> Array:
+    """Whether each region is about as wide as it is thick, in some direction across."""
+    if not len(groups):
+        return np.zeros(0, dtype=bool)
+    picks = np.concatenate(
+        [
+            groups[g][np.linspace(0, len(groups[g]) - 1, min(len(groups[g]), _ASKED)).astype(int)]
+            for g in range(len(groups))
+        ]
+    )
+    owner = np.repeat(np.arange(len(groups)), np.minimum(groups.sizes, _ASKED))
+    wall = depths.wall[picks]
+    normal = samples.normals[picks]
+    middle = samples.points[picks] - normal * wall[:, None] / 2
+    u = np.cross(normal, np.eye(3)[np.abs(normal).argmin(axis=1)])
+    u /= np.maximum(np.linalg.norm(u, axis=1, keepdims=True), 1e-300)
+    v = np.cross(normal, u)
+    narrow = np.zeros(len(picks), dtype=bool)
+    most = ROUND * float(wall.max()) + 1e-9
+    none = np.full(len(picks), -1)
+    for way in range(_WAYS):
+        angle = np.pi * way / _WAYS
+        line = np.cos(angle) * u + np.sin(angle) * v
+        # the measure goes against the normal that it is given
+        there = measure_ball_and_ray(tree, middle, -line, none, most).ray
+        back = measure_ball_and_ray(tree, middle, line, none, most).ray
+        narrow |= there + back <= ROUND * wall
+    share = np.bincount(owner, narrow, len(groups)) / np.bincount(owner, minlength=len(groups))
+    return share > 0.5

@@ -1,0 +1,165 @@
+"""Examination: one module for each question of the seam."""
+
+import time
+from dataclasses import replace
+
+from caulkcore.diagnose.diagnosis import Diagnosis
+from caulkcore.mesh.triangle_mesh import Mesh
+from caulkcore.progress import SILENT, Progress
+from caulkcore.thickness.thickness_map import measure_gap_width, measure_thickness
+
+from .findings import closed, inside, one_solid, size, walls
+from .findings.materials import judge
+from .findings.pieces import pieces
+from .limits import USUAL, Limits, Machine
+from .questions import QUESTIONS
+from .report import Report, Unasked
+from .rule_sheets import RuleSheet
+from .units import GIVEN, UnitGuess
+
+ALL = tuple(q.key for q in QUESTIONS)
+
+
+_NO_RULES = Unasked("walls", "no-rules", "no rules for the material", "The material has no rules.")
+_CROSSED = Unasked(
+    "walls",
+    "skins-cross",
+    "waits for one solid",
+    "Where skins cross, thickness means nothing: make it one solid first.",
+)
+_TOO_LARGE = Unasked(
+    "walls",
+    "not-measured",
+    "not measured yet",
+    f"Models of more than {walls.MOST_FACES:,} triangles are measured when you ask for it.",
+)
+_NO_SOLID = Unasked(
+    "walls",
+    "no-solid",
+    "waits for a solid",
+    "A skin without thickness has no walls: give it a thickness, or close it.",
+)
+
+
+def examine(
+    mesh: Mesh,
+    unit: UnitGuess = GIVEN,
+    progress: Progress = SILENT,
+    questions: tuple[str, ...] = ALL,
+    limits: Limits = USUAL,
+    sheet: RuleSheet | None = None,
+    sheets: tuple[RuleSheet, ...] = (),
+    most_faces: int = walls.MOST_FACES,
+) -> Report:
+    """Ask the questions of a mesh.
+
+    Parameters
+    ----------
+    mesh : Mesh
+        In millimetres.
+    unit : UnitGuess
+        How the file's unit was come by; a doubtful one becomes a finding.
+    progress : Progress
+    questions : tuple of str
+        Keys of the questions to ask; all by default.
+    limits : Limits
+        The shop's.
+    sheet : RuleSheet, optional
+        What the material asks for: sizes are judged by it instead of the shop's. Without it the
+        question *Walls* is not asked, nor where skins cross.
+    sheets : tuple of RuleSheet
+        All materials of the shop, to be told what each says.
+    most_faces : int
+        Walls of larger meshes are not measured.
+
+    Returns
+    -------
+    Report
+    """
+    start = time.perf_counter()
+    limits = limits.of_material(sheet)
+    whole, progress = progress, progress.span(0.0, 0.5 if sheet else 1.0)
+    progress.step("Measuring", 0.0)
+    findings = size.find(mesh, unit, limits)
+    diagnosis = Diagnosis(mesh)
+    progress.step("Looking for faces that do not count", 0.05)
+    _ = diagnosis.kept
+    progress.step("Walking the edges", 0.15)
+    _ = diagnosis.boundary_loops
+    progress.step("Looking at what lies inside what", 0.25)
+    _ = diagnosis.nesting
+    progress.step("Collecting what was found", 0.35)
+    findings += closed.find(diagnosis)
+    if "solid" in questions:
+        progress.step("Looking for triangles that cross", 0.5)
+        findings += one_solid.find(diagnosis, limits)
+    if "inside" in questions:
+        progress.step("Looking inside", 0.95)
+        findings += inside.find(diagnosis, limits)
+    found = pieces(diagnosis, limits)
+    asked = tuple(q for q in questions if q != "walls")
+    seconds = time.perf_counter() - start
+    report = Report(mesh, found, tuple(findings), seconds, unit, asked)
+    if "walls" not in questions:
+        return report
+    return with_walls(report, sheet, whole.span(0.5, 1.0), sheets, most_faces, limits.machines)
+
+
+def with_walls(
+    report: Report,
+    sheet: RuleSheet | None,
+    progress: Progress = SILENT,
+    sheets: tuple[RuleSheet, ...] = (),
+    most_faces: int = walls.MOST_FACES,
+    machines: tuple[Machine, ...] = (),
+) -> Report:
+    """A report with the question *Walls* asked, too, or with the reason why it was not.
+
+    Parameters
+    ----------
+    report : Report
+        Of an examination that asked whether skins cross.
+    sheet : RuleSheet or None
+    progress : Progress
+    sheets : tuple of RuleSheet
+    most_faces : int
+        As of `examine`.
+    machines : tuple of Machine
+        The shop's.
+    """
+    mesh, pieces = report.mesh, report.pieces
+    why = _why_not(report, sheet, most_faces)
+    limits = walls.limits_of(sheet) if sheet else set()
+    if why is not None or sheet is None or not limits:
+        unasked = (why,) if why is not None else ()
+        questions = report.questions if unasked else (*report.questions, "walls")
+        told = judge(mesh, pieces, None, sheets, machines=machines)
+        return replace(report, unasked=unasked, questions=questions, verdicts=told)
+    start = time.perf_counter()
+    every = limits.union(*(walls.limits_of(one) for one in sheets))
+    thickness = measure_thickness(mesh, max(limits), progress.span(0.0, 0.7), max(every))
+    gaps = None
+    narrow = max(sheet.clearance, sheet.engraved)
+    if narrow:
+        widest = max(narrow, *(one.clearance for one in sheets), 0.0)
+        gaps = measure_gap_width(mesh, narrow, progress.span(0.7, 1.0), widest)
+    findings = walls.find(thickness, gaps, sheet, pieces)
+    return replace(
+        report,
+        findings=(*report.findings, *findings),
+        seconds=report.seconds + time.perf_counter() - start,
+        questions=(*report.questions, "walls"),
+        walls=thickness,
+        verdicts=judge(mesh, pieces, thickness, sheets, gaps, machines),
+    )
+
+
+def _why_not(report: Report, sheet: RuleSheet | None, most_faces: int) -> Unasked | None:
+    if sheet is None:
+        return _NO_RULES
+    if any(f.kind in ("overlapping-shells", "self-intersections") for f in report.findings):
+        # some of the skins lie in material, and walls mean nothing
+        return _CROSSED
+    if len(report.mesh.faces) > most_faces:
+        return _TOO_LARGE
+    return None if report.pieces.meant.any() else _NO_SOLID

@@ -1,0 +1,76 @@
+"""Is there anything inside that does not belong? Voids, buried solids, debris."""
+
+from caulkcore.diagnose.components import buried_solids, debris, sealed_voids
+from caulkcore.diagnose.diagnosis import Diagnosis
+from caulkcore.mesh.arrays import Array
+
+from ..limits import USUAL, Limits
+from ..text import counted, volume_text
+from .finding import Finding, Place
+from .places import shell_places
+
+
+def find(diagnosis: Diagnosis, limits: Limits = USUAL) -> list[Finding]:
+    """The findings of *Inside*."""
+    if diagnosis.shells[1] < 2:
+        return []
+    makers = (sealed_void_finding, buried_solid_finding, debris_finding)
+    found = (make(diagnosis, limits) for make in makers)
+    return [f for f in found if f]
+
+
+def _places(diagnosis: Diagnosis, kind: str, chosen: Array, what: str) -> tuple[Place, ...]:
+    volume, _ = diagnosis.shell_measures
+
+    def title(s: int) -> str:
+        return f"{what}, {volume_text(abs(float(volume[s])))}"
+
+    return shell_places(diagnosis, kind, chosen, title)
+
+
+def sealed_void_finding(diagnosis: Diagnosis, limits: Limits = USUAL) -> Finding | None:
+    """Hollows without an opening."""
+    chosen = sealed_voids(diagnosis, limits.debris)
+    n = len(chosen)
+    if not n:
+        return None
+    return Finding(
+        "sealed-voids",
+        "call",
+        n,
+        f"{counted(n, 'hollow')} without an opening. Powder or resin stays inside for good; if it "
+        "is not meant, fill it.",
+        _places(diagnosis, "sealed-voids", chosen, "Sealed void"),
+    )
+
+
+def buried_solid_finding(diagnosis: Diagnosis, limits: Limits = USUAL) -> Finding | None:
+    """Solids inside a solid."""
+    chosen = buried_solids(diagnosis, limits.debris)
+    n = len(chosen)
+    if not n:
+        return None
+    return Finding(
+        "buried-shells",
+        "call",
+        n,
+        f"{counted(n, 'solid')} buried in another. Its skin shows as rings in the layers and costs "
+        "time; nothing of it can be seen.",
+        _places(diagnosis, "buried-shells", chosen, "Buried solid"),
+    )
+
+
+def debris_finding(diagnosis: Diagnosis, limits: Limits = USUAL) -> Finding | None:
+    """Shells too small to be meant."""
+    chosen = debris(diagnosis, limits.debris)
+    n = len(chosen)
+    if not n:
+        return None
+    return Finding(
+        "debris",
+        "call",
+        n,
+        f"{counted(n, 'bit')} too small to be meant. Loose crumbs in the powder or the vat, or "
+        "spots on the layers.",
+        _places(diagnosis, "debris", chosen, "Debris"),
+    )

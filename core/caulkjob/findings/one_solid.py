@@ -1,0 +1,208 @@
+"""Is it one solid skin? Faces that cross within a shell, and shells that overlap."""
+
+from collections.abc import Callable
+
+import numpy as np
+from caulkcore.diagnose.components import loose_parts, outer_solids
+from caulkcore.diagnose.diagnosis import Diagnosis
+from caulkcore.diagnose.intersections import intersection_segments
+from caulkcore.diagnose.near_gaps import near_gaps
+from caulkcore.mesh import _edge_kernels as kernel
+from caulkcore.mesh.arrays import Array
+from caulkcore.mesh.groups import Groups
+
+from ..limits import USUAL, Limits
+from ..text import counted, length_text, volume_text
+from .finding import Finding, Place
+from .places import place_of, worst_first
+
+
+def find(diagnosis: Diagnosis, limits: Limits = USUAL) -> list[Finding]:
+    """The findings of *One solid*."""
+    found = [*crossings(diagnosis), near_gap_finding(diagnosis, limits), _loose(diagnosis, limits)]
+    return [finding for finding in found if finding is not None]
+
+
+def crossings(diagnosis: Diagnosis) -> list[Finding | None]:
+    """Self-intersections and overlaps, each a finding or None."""
+    pairs = diagnosis.intersecting_pairs
+    if not len(pairs):
+        return []
+    shell, _ = diagnosis.shells
+    faces = diagnosis.topology.faces
+    segments, owner = intersection_segments(diagnosis.mesh.vertices, faces, pairs)
+    same = shell[pairs[:, 0]] == shell[pairs[:, 1]]
+    met = _Met(diagnosis, pairs, segments, owner)
+    return [_within(met, np.flatnonzero(same)), _between(met, np.flatnonzero(~same))]
+
+
+class _Met:
+    """Pairs of faces that meet, and the segments along which they do."""
+
+    def __init__(self, diagnosis: Diagnosis, pairs: Array, segments: Array, owner: Array) -> None:
+        self.diagnosis, self.pairs, self.segments = diagnosis, pairs, segments
+        # `owner` ascends: the segment of a pair, or where it would stand
+        self.begin = np.searchsorted(owner, np.arange(len(pairs) + 1))
+        lengths = np.linalg.norm(segments[:, 1] - segments[:, 0], axis=1)
+        self.lengths = np.bincount(owner, lengths, minlength=len(pairs))
+
+    def places(
+        self, kind: str, rows: Array, label: Array, title: Callable[[Array], str]
+    ) -> tuple[Place, ...]:
+        """A place for each group of pairs, the longest curve first."""
+        groups = Groups.by_label(label, rows)
+        # by their curves, and those that lie on each other by their number
+        rank = groups.reduce(np.add, self.lengths[groups.items])
+        rank = np.where(rank > 0, rank, -1.0 / groups.sizes)
+
+        def place(i: int) -> Place:
+            mine = groups[i]
+            measure = (
+                f"{length_text(float(rank[i]))} long" if rank[i] > 0 else "lying on each other"
+            )
+            return place_of(
+                self.diagnosis.mesh,
+                title(mine),
+                measure,
+                len(mine),
+                faces=self._faces(mine),
+                curves=self._curves(mine),
+            )
+
+        def faces(some: Array) -> Array:
+            return self._faces(groups.of(some))
+
+        def curves(some: Array) -> Array:
+            return self._curves(groups.of(some))
+
+        return worst_first(self.diagnosis.mesh, kind, rank, place, faces=faces, curves=curves)
+
+    def _faces(self, rows: Array) -> Array:
+        return self.diagnosis.kept[np.unique(self.pairs[rows])]
+
+    def _curves(self, rows: Array) -> Array:
+        here = self.begin[rows]
+        return self.segments[here[self.begin[rows + 1] > here]]
+
+
+def _within(met: _Met, rows: Array) -> Finding | None:
+    """Faces of one shell that cross."""
+    if not len(rows):
+        return None
+    diagnosis = met.diagnosis
+    corners = diagnosis.topology.faces[met.pairs[rows]]
+    joins = np.concatenate(
+        [
+            corners[:, :, :2].reshape(-1, 2),
+            corners[:, :, 1:].reshape(-1, 2),
+            np.stack([corners[:, 0, 0], corners[:, 1, 0]], axis=1),
+        ]
+    )
+    joined = kernel.components(joins, len(diagnosis.mesh.vertices))
+    label = joined[corners[:, 0, 0]]
+    n = len(np.unique(label))
+    return Finding(
+        "self-intersections",
+        "leak",
+        len(rows),
+        f"The skin passes through itself at {counted(n, 'place')} ({len(rows):,} pairs of "
+        "triangles). It is not decided there what is inside; layers may come out with gaps or "
+        "walls doubled.",
+        met.places(
+            "self-intersections",
+            rows,
+            label,
+            lambda mine: f"Crosses itself, {counted(len(mine), 'pair')} of triangles",
+        ),
+    )
+
+
+def _between(met: _Met, rows: Array) -> Finding | None:
+    """Shells that overlap."""
+    if not len(rows):
+        return None
+    shell, count = met.diagnosis.shells
+    two = np.sort(shell[met.pairs], axis=1).astype(np.int64)
+    label = two[rows, 0] * count + two[rows, 1]
+    n = len(np.unique(label))
+
+    def title(mine: Array) -> str:
+        a, b = two[mine[0]] + 1
+        return f"Pieces {a} and {b} overlap"
+
+    return Finding(
+        "overlapping-shells",
+        "leak",
+        n,
+        f"{counted(n, 'pair')} of pieces overlap. Printing wants one skin: the parts of a skin "
+        "that lie inside another piece print as walls, or as hollows.",
+        met.places("overlapping-shells", rows, label, title),
+    )
+
+
+def near_gap_finding(diagnosis: Diagnosis, limits: Limits) -> Finding | None:
+    """Solids that almost touch."""
+    solids = outer_solids(diagnosis, limits.debris)
+    gaps = near_gaps(diagnosis, solids, limits.near_gap)
+    if not len(gaps.faces):
+        return None
+    _, count = diagnosis.shells
+    groups = Groups.by_label(gaps.shells[:, 0] * count + gaps.shells[:, 1])
+    least = groups.reduce(np.minimum, gaps.width[groups.items])
+
+    def place(i: int) -> Place:
+        mine = groups[i]
+        a, b = gaps.shells[mine[0]] + 1
+        measure = f"{length_text(float(least[i]))} wide"
+        return place_of(
+            diagnosis.mesh,
+            f"Gap between pieces {a} and {b}",
+            measure,
+            len(mine),
+            faces=faces(np.array([i])),
+            curves=gaps.spans[mine],
+        )
+
+    def faces(some: Array) -> Array:
+        return diagnosis.kept[np.unique(gaps.faces[groups.of(some)])]
+
+    def curves(some: Array) -> Array:
+        return gaps.spans[groups.of(some)]
+
+    n = len(groups)
+    return Finding(
+        "near-gaps",
+        "call",
+        n,
+        f"{counted(n, 'pair')} of pieces come nearer than {limits.near_gap:g} mm without touching. "
+        "If they were meant to be joined, the gap stays as a crack in the print; if not, they may "
+        "fuse.",
+        worst_first(diagnosis.mesh, "near-gaps", -least, place, faces=faces, curves=curves),
+    )
+
+
+def _loose(diagnosis: Diagnosis, limits: Limits) -> Finding | None:
+    """Solids that nothing joins."""
+    parts = loose_parts(diagnosis, limits.debris)
+    n = len(parts)
+    if n < 2:
+        return None
+    volume, _ = diagnosis.shell_measures
+    sizes = parts.reduce(np.add, volume[parts.items])
+
+    def faces(some: Array) -> Array:
+        return diagnosis.by_shell.of(parts.of(some))
+
+    def place(i: int) -> Place:
+        mine = parts[i]
+        title = f"Loose part, {counted(len(mine), 'piece')}"
+        one = faces(np.array([i]))
+        return place_of(diagnosis.mesh, title, volume_text(float(sizes[i])), len(one), faces=one)
+
+    return Finding(
+        "loose-parts",
+        "note",
+        n,
+        f"{counted(n, 'solid')} that nothing joins; they come off the machine as {n:,} parts.",
+        worst_first(diagnosis.mesh, "loose-parts", sizes, place, faces=faces),
+    )

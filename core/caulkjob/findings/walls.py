@@ -1,0 +1,220 @@
+"""Is it thick enough for its material? Walls and wires thinner than the rule sheet asks."""
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+from caulkcore.mesh.arrays import Array
+from caulkcore.mesh.groups import Groups
+from caulkcore.thickness.thickness_map import ThicknessMap
+from caulkcore.thickness.thin_regions import ThinRegions
+
+from ..questions import noun
+from ..rule_sheets import RuleSheet
+from .finding import Finding, Place, Severity
+from .pieces import Pieces
+from .places import place_of, worst_first
+
+MOST_FACES = 300_000
+"""Meshes of more faces are not measured in an examination: it would take half a minute and more."""
+_KINDS = (
+    ("thin-walls", False, (False,), "Wall held on several sides"),
+    ("thin-free-walls", False, (True,), "Wall standing free"),
+    ("thin-wires", True, (True, False), "Wire"),
+)
+_DANGER = {
+    "thin-walls": "Such walls come out with holes, or break in cleaning.",
+    "thin-free-walls": "Walls held on one side only bend, curl or break off.",
+    "thin-wires": "Wires break in cleaning, often before anybody sees them.",
+    "fine-relief": "Raised detail so fine comes out blurred, or not at all.",
+    "fine-engraving": "Cut detail so fine fills up.",
+    "narrow-gaps": "Slits so narrow fuse, and what is to move sticks.",
+}
+
+
+DETAIL = 2.0
+"""What stands out, or is cut in, by at most so many times its thickness is detail, not a wall."""
+CREASE = 0.4
+"""A gap whose narrow parts are less of its wide parts is a crease, and no slit."""
+RELIEF, ENGRAVING, GAP = "fine-relief", "fine-engraving", "narrow-gaps"
+TITLES = {kind: title for kind, _, _, title in _KINDS} | {
+    RELIEF: "Raised detail",
+    ENGRAVING: "Cut detail",
+    GAP: "Slit",
+}
+
+
+@dataclass(frozen=True)
+class TooThin:
+    """A region thinner than a rule sheet asks for."""
+
+    limit: float
+    regions: ThinRegions
+    row: int
+
+    @property
+    def thickness(self) -> float:
+        """The least in it, mm."""
+        return float(self.regions.thickness[self.row])
+
+    @property
+    def rank(self) -> float:
+        """How much is lacking, of the limit: findings list the greatest first."""
+        return 1 - self.thickness / self.limit
+
+
+def too_thin(
+    walls: ThicknessMap, sheet: RuleSheet, meant: Array, scale: float = 1.0
+) -> dict[str, list[TooThin]]:
+    """Regions that a rule sheet finds too thin, by kind of finding.
+
+    Parameters
+    ----------
+    walls : Walls
+    sheet : RuleSheet
+    meant : ndarray, shape (m,), bool
+        Faces that are there to stay: not those of debris or of open sheets.
+    scale : float
+        Judged as if the part were scaled by this; limits and thickness are told at its true size.
+
+    Returns
+    -------
+    dict
+        Only kinds that there are.
+    """
+    found: dict[str, list[TooThin]] = {}
+    for kind, wire, frees, _ in _KINDS:
+        for free in frees:
+            limit = sheet.wall_limit(free, wire) / scale
+            if not limit:
+                continue
+            regions = walls.regions(limit)
+            rows = np.flatnonzero(
+                (regions.wire == wire) & (regions.free_standing == free) & ~is_detail(regions)
+            )
+            found.setdefault(kind, []).extend(_meant(walls, limit, regions, rows, meant))
+    limit = sheet.embossed / scale
+    if limit:
+        regions = walls.regions(limit)
+        rows = np.flatnonzero(is_detail(regions))
+        found[RELIEF] = _meant(walls, limit, regions, rows, meant)
+    return {kind: lacks for kind, lacks in found.items() if lacks}
+
+
+def is_detail(regions: ThinRegions) -> Array:
+    """Which regions are no walls but detail: low for their thickness, or shallow."""
+    return regions.free_standing & (regions.height <= DETAIL * regions.thickness)
+
+
+def too_narrow(gaps: ThicknessMap, sheet: RuleSheet, meant: Array) -> dict[str, list[TooThin]]:
+    """Slits and engraved detail that a rule sheet finds too narrow, by kind of finding.
+
+    Parameters
+    ----------
+    gaps : Walls
+        The space outside, as `measure_gap_width` measures it.
+    sheet : RuleSheet
+    meant : ndarray, shape (m,), bool
+    """
+    found = {}
+    for kind, limit, shallow in (
+        (GAP, sheet.clearance, False),
+        (ENGRAVING, sheet.engraved, True),
+    ):
+        if limit:
+            regions = gaps.regions(limit)
+            rows = np.flatnonzero((is_detail(regions) == shallow) & ~_taper(gaps, regions))
+            found[kind] = _meant(gaps, limit, regions, rows, meant)
+    return {kind: lacks for kind, lacks in found.items() if lacks}
+
+
+def _taper(gaps: ThicknessMap, regions: ThinRegions) -> Array:
+    """Which gaps run out to nothing, as creases do, rather than having two sides of their own."""
+    faces, own, across = gaps.mesh.faces, gaps.samples.face, gaps.depths.contact
+    told = np.zeros(len(regions), dtype=bool)
+    for row in range(len(regions)):
+        mine = regions.samples[row]
+        narrow, wide = np.percentile(gaps.depths.wall[mine], (10, 90))
+        # of large faces few samples lie deep in it, but its two sides have a corner in common
+        facing = mine[across[mine] >= 0]
+        here, there = faces[own[facing]], faces[across[facing]]
+        joined = (here[:, :, None] == there[:, None, :]).any(axis=(1, 2))
+        told[row] = narrow < CREASE * wide or 2 * joined.sum() > len(mine)
+    return told
+
+
+def _meant(
+    walls: ThicknessMap, limit: float, regions: ThinRegions, rows: Array, meant: Array
+) -> list[TooThin]:
+    """Those of some regions that have a face that is there to stay."""
+    return [
+        TooThin(limit, regions, int(row))
+        for row in rows
+        if meant[walls.samples.face[regions.samples[int(row)]]].any()
+    ]
+
+
+def limits_of(sheet: RuleSheet) -> set[float]:
+    """Limits on walls and wires that a sheet knows, mm."""
+    limits = {sheet.wall_limit(free, wire) for free in (False, True) for wire in (False, True)}
+    return limits - {0.0}
+
+
+def find(
+    walls: ThicknessMap, gaps: ThicknessMap | None, sheet: RuleSheet, parts: Pieces
+) -> list[Finding]:
+    """The findings of *Walls*; parameters as those of `too_thin` and `too_narrow`."""
+    found = [
+        _finding(walls, sheet, kind, chosen)
+        for kind, chosen in too_thin(walls, sheet, parts.meant).items()
+    ]
+    if gaps is not None:
+        cut = too_narrow(gaps, sheet, parts.open_to_air)
+        found += [_finding(gaps, sheet, kind, chosen) for kind, chosen in cut.items()]
+    return found
+
+
+def _finding(walls: ThicknessMap, sheet: RuleSheet, kind: str, chosen: list[TooThin]) -> Finding:
+    face = walls.samples.face
+    parts = Groups(
+        np.concatenate([one.regions.samples[one.row] for one in chosen]),
+        np.cumsum([0, *(len(one.regions.samples[one.row]) for one in chosen)]),
+    )
+    lacks = np.array([one.rank for one in chosen])
+
+    def place(i: int) -> Place:
+        regions, row = chosen[i].regions, chosen[i].row
+        measure = f"{chosen[i].thickness:.2f} of {chosen[i].limit:.2f} mm"
+        mine = parts[i]
+        normal = walls.samples.normals[mine[np.argmin(walls.depths.wall[mine])]]
+        if kind in (GAP, ENGRAVING):
+            normal = -normal  # measured outside in
+        faces = np.unique(face[mine])
+        made = place_of(
+            walls.mesh,
+            TITLES[kind],
+            measure,
+            len(faces),
+            faces=faces,
+            curves=regions.outline[regions.outline_of == row],
+            facing=normal,
+        )
+        one = chosen[i]
+        return replace(made, at=regions.at[row], thickness=one.thickness, limit=one.limit)
+
+    def faces(some: Array) -> Array:
+        return np.unique(face[parts.of(some)])
+
+    n = len(chosen)
+    worst = chosen[int(np.argmax(lacks))]
+    # `sheet.name` begins with a capital in a table, not in a sentence
+    material = sheet.name[:1].lower() + sheet.name[1:]
+    less, least = ("narrower", "narrowest") if kind in (GAP, ENGRAVING) else ("thinner", "thinnest")
+    text = (
+        f"{n:,} {noun(kind, n)} {less} than {material} asks for: the {least} "
+        f"{worst.thickness:.2f} of {worst.limit:.2f} mm. {_DANGER[kind]}"
+    )
+    if walls.open_faces:
+        text += " Where the skin is not closed, thickness means little; mend it first."
+    places = worst_first(walls.mesh, kind, lacks, place, faces=faces)
+    severity: Severity = "note" if kind in (RELIEF, ENGRAVING) else "call"
+    return Finding(kind, severity, n, text, places)

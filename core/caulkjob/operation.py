@@ -1,0 +1,202 @@
+"""The description of an operation: what it can mend, what can be chosen, what to run."""
+
+import math
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from typing import Any, Literal
+
+from caulkcore.errors import OperationRefused
+from caulkcore.mesh.triangle_mesh import Mesh
+from caulkcore.remesh.estimate import Estimate
+
+MOST_SPOTS = 200
+"""Spots of a region: as many as a person picks by hand, and more."""
+
+
+@dataclass(frozen=True)
+class OperationResult:
+    """What came of an operation, with the sentences of the logbook.
+
+    Attributes
+    ----------
+    mesh : Mesh
+        The very mesh that came in when nothing was done.
+    done : str
+        What was done, in one sentence; empty when nothing was.
+    numbers : dict
+        The numbers behind the sentence.
+    left : tuple of str
+        What was left alone, and why.
+    """
+
+    mesh: Mesh
+    done: str = ""
+    numbers: dict[str, Any] = field(default_factory=dict)
+    left: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
+class Parameter:
+    """One thing that can be chosen about an operation.
+
+    Attributes
+    ----------
+    name, title, about : str
+    kind : {"places", "finding", "switch", "choice", "number", "region", "pieces"}
+        ``places`` are numbers of a finding's places; none means all. ``finding`` is the kind of
+        finding whose places are meant, where an operation answers several.
+    choices : tuple of str
+        For ``choice``.
+    offers : tuple of str
+        For ``choice``: what a button says that takes each; empty for those without a button.
+    unit : str
+        For ``number``.
+    least, most : float
+        Limits for ``number``, both allowed.
+    empty : str
+        For ``number`` without a default, and ``region``: what giving none means, in a word or
+        two; empty for a region that has to be given.
+    default : value
+    """
+
+    name: str
+    title: str
+    about: str
+    kind: Literal["places", "finding", "switch", "choice", "number", "region", "pieces"]
+    choices: tuple[str, ...] = ()
+    offers: tuple[str, ...] = ()
+    unit: str = ""
+    least: float = 0.0
+    most: float = 0.0
+    default: Any = None
+    empty: str = ""
+
+    def check(self, value: Any) -> Any:
+        """The value, or the default for None.
+
+        Raises
+        ------
+        RefusedRemedy
+            If it is of the wrong kind or out of its limits.
+        """
+        if value is None:
+            return self.default
+        if self.kind == "switch" and isinstance(value, bool):
+            return value
+        if self.kind in ("choice", "finding") and value in self.choices:
+            return value
+        if self.kind == "number" and isinstance(value, int | float) and not isinstance(value, bool):
+            if self.least <= value <= self.most:
+                return float(value)
+            raise OperationRefused(
+                f"{self.title} must be from {self.least:g} to {self.most:g} {self.unit}."
+            )
+        if (
+            self.kind in ("places", "pieces")
+            and isinstance(value, list)
+            and all(isinstance(n, int) and not isinstance(n, bool) for n in value)
+        ):
+            return value
+        if self.kind == "region" and _is_region(value):
+            return value
+        raise OperationRefused(f"{self.title} cannot be {value!r}.")
+
+
+def number(
+    name: str,
+    title: str,
+    about: str,
+    unit: str,
+    least: float,
+    most: float,
+    default: float | None = None,
+    empty: str = "",
+) -> Parameter:
+    """A parameter that is a number."""
+    return Parameter(
+        name,
+        title,
+        about,
+        "number",
+        unit=unit,
+        least=least,
+        most=most,
+        default=default,
+        empty=empty,
+    )
+
+
+def _is_region(value: Any) -> bool:
+    """Whether it is a list of spots: x, y, z and a radius above nothing, mm."""
+    return (
+        isinstance(value, list)
+        and 0 < len(value) <= MOST_SPOTS
+        and all(
+            isinstance(spot, list)
+            and len(spot) == 4
+            and all(isinstance(x, int | float) and not isinstance(x, bool) for x in spot)
+            and all(math.isfinite(x) for x in spot)
+            and spot[3] > 0
+            for spot in value
+        )
+    )
+
+
+@dataclass(frozen=True)
+class Operation:
+    """Something that can be done to a mesh.
+
+    Attributes
+    ----------
+    name : str
+        Stable key.
+    title : str
+        As the button says.
+    past : str
+        As the logbook says.
+    about : str
+        What it will do, in one sentence.
+    answers : tuple of str
+        Kinds of finding that it can mend.
+    parameters : tuple of Parameter
+    run : callable
+        Takes the mesh, the parameters by name, and returns an `OperationResult`.
+    tells : bool
+        Whether `run` takes a `Progress`, too.
+    by_rules : bool
+        Whether `run` takes the material's `RuleSheet`, too.
+    by_limits : bool
+        Whether `run` takes the shop's `Limits`, too.
+    freely : bool
+        Whether it may be run where nothing was found; then it must not make anything worse.
+    cost : callable, optional
+        Takes `MeshMeasures` and the parameters by name, and tells the `Estimate`; raises as `run`
+        would.
+    """
+
+    name: str
+    title: str
+    past: str
+    about: str
+    answers: tuple[str, ...]
+    parameters: tuple[Parameter, ...]
+    run: Callable[..., OperationResult]
+    tells: bool = False
+    by_rules: bool = False
+    by_limits: bool = False
+    freely: bool = False
+    cost: Callable[..., Estimate] | None = None
+
+    def check(self, given: dict[str, Any]) -> dict[str, Any]:
+        """Parameters with defaults filled in.
+
+        Raises
+        ------
+        RefusedRemedy
+            If one is unknown or out of its limits.
+        """
+        known = {p.name: p for p in self.parameters}
+        for name in given:
+            if name not in known:
+                raise OperationRefused(f"“{self.title}” has nothing to choose named “{name}”.")
+        return {name: p.check(given.get(name)) for name, p in known.items()}

@@ -1,0 +1,501 @@
+"""The single description of every operation.
+
+The server's API, the forms of the interface, the logbook and the command line are derived from
+this list; adding a remedy is adding an entry here.
+"""
+
+from dataclasses import replace
+from typing import Any
+
+from caulkcore.errors import OperationRefused
+from caulkcore.io.units import MILLIMETRES
+from caulkcore.mesh.sharp_edges import SHARP
+from caulkcore.mesh.triangle_mesh import Mesh
+from caulkcore.progress import Progress
+from caulkcore.remesh.estimate import Estimate, MeshMeasures
+from caulkcore.thickness.thickness_map import LEAST_THICKNESS, MOST_THICKNESS
+
+from .limits import USUAL, Limits
+from .operation import Operation, OperationResult, Parameter, number
+from .questions import THIN
+from .remedies import clearing, edges, faces, openings, overlaps, recasting, rework, thin_walls
+from .rule_sheets import RuleSheet
+
+_PLACES = Parameter("places", "Places", "Numbers of the places; all when empty.", "places")
+
+_SHAPE = Parameter(
+    "shape",
+    "Shape of the fill",
+    "“fitting” follows the surface where it goes on over the hole, and is flat else.",
+    "choice",
+    ("fitting", "flat", "following"),
+    ("", "Close it without a new point", "Close it as the surface around bends"),
+    default="fitting",
+)
+
+_REGION = Parameter(
+    "region",
+    "Region",
+    "Picked points, each with how far round it; else the whole.",
+    "region",
+    empty="The whole model",
+)
+_ZONE = Parameter("region", "Region", "Picked points, each with how far round it.", "region")
+
+_SHARP = number("sharp", "Sharp from", "Edges bent by more stay.", "°", 5, 180, SHARP)
+
+_INVERTED = Parameter(
+    "inverted",
+    "Space turned inside out",
+    "What becomes of space that the skin runs round the wrong way. “ask” refuses if it is more "
+    "than a hundredth of the volume, and leaves it out else.",
+    "choice",
+    ("ask", "drop", "keep"),
+    (
+        "",
+        "The same, leaving out what is inside out",
+        "The same, with what is inside out as material",
+    ),
+    default="ask",
+)
+
+
+OPERATIONS = (
+    Operation(
+        "set-unit",
+        "Take the file's numbers as",
+        "unit set",
+        "Reads the file's numbers in another unit; the shape stays.",
+        ("unit-suspect",),
+        (
+            Parameter("unit", "Unit", "The unit to take.", "choice", tuple(MILLIMETRES)),
+            Parameter("was", "Unit so far", "The unit it is in now.", "choice", tuple(MILLIMETRES)),
+        ),
+        rework.set_unit,
+    ),
+    Operation(
+        "drop-duplicates",
+        "Drop the copies",
+        "duplicates dropped",
+        "Leaves one face where several stand on the same three vertices.",
+        ("duplicate-faces",),
+        (_PLACES,),
+        faces.drop_duplicates,
+    ),
+    Operation(
+        "drop-zero-area",
+        "Take them out, turn the edge",
+        "faces without area dropped",
+        "Takes out faces without area and keeps the skin closed round them.",
+        ("zero-area-faces",),
+        (_PLACES,),
+        faces.drop_zero_area,
+    ),
+    Operation(
+        "stitch-cracks",
+        "Stitch the crack",
+        "cracks stitched",
+        "Joins the two sides of a crack, vertex to vertex.",
+        ("cracks",),
+        (_PLACES,),
+        edges.stitch_cracks,
+    ),
+    Operation(
+        "turn-patches",
+        "Turn the patch",
+        "patches turned",
+        "Turns faces that run against their neighbours.",
+        ("flipped-faces",),
+        (_PLACES,),
+        faces.turn_patches,
+    ),
+    Operation(
+        "split-over-shared",
+        "Split the edge",
+        "over-shared edges split",
+        "Divides an edge of three or more faces into edges of two.",
+        ("over-shared-edges",),
+        (_PLACES,),
+        edges.split_over_shared,
+    ),
+    Operation(
+        "give-thickness",
+        "Give it a thickness",
+        "given a thickness",
+        "Makes a wall of an open sheet: a skin on both sides, its rims closed.",
+        ("open-sheets",),
+        (
+            _PLACES,
+            number("thickness", "Thickness", "Of the wall.", "mm", 0.05, 50.0, 1.0),
+            Parameter(
+                "side",
+                "Side",
+                "Where the wall lies, seen from the sheet.",
+                "choice",
+                ("both", "outward", "inward"),
+                ("", "The same, all of it outward", "The same, all of it inward"),
+                default="both",
+            ),
+        ),
+        openings.give_thickness,
+    ),
+    Operation(
+        "fill-holes",
+        "Close the hole",
+        "holes filled",
+        "Closes holes with new faces: flat ones flat, others bent as the surface around them.",
+        ("open-edges",),
+        (_PLACES, _SHAPE),
+        openings.fill_holes,
+    ),
+    Operation(
+        "bridge-gaps",
+        "Bridge the gap",
+        "gaps bridged",
+        "Joins the rims of two holes that face each other with a band; no vertex moves.",
+        ("open-edges",),
+        (_PLACES,),
+        openings.bridge_gaps,
+    ),
+    Operation(
+        "close-sheets",
+        "Put a lid on it",
+        "lids put on",
+        "Closes an open sheet as if it had a hole; the lid may be larger than the sheet.",
+        ("open-sheets",),
+        (_PLACES, _SHAPE),
+        openings.close_sheets,
+    ),
+    Operation(
+        "drop-scraps",
+        "Drop the scraps",
+        "scraps dropped",
+        "Drops open sheets inside a solid, and those with less than a thousandth of the surface.",
+        ("open-sheets",),
+        (),
+        faces.drop_scraps,
+    ),
+    Operation(
+        "part-pinched",
+        "Part the vertex",
+        "pinched vertices parted",
+        "Gives each fan of faces at a pinched vertex a vertex of its own.",
+        ("pinched-vertices",),
+        (_PLACES,),
+        edges.part_pinched,
+    ),
+    Operation(
+        "turn-outward",
+        "Turn the shell outward",
+        "shells turned outward",
+        "Turns shells that are inside out, with all that lies inside them.",
+        ("inside-out-shells",),
+        (_PLACES,),
+        faces.turn_outward,
+    ),
+    Operation(
+        "untangle",
+        "Untangle the piece",
+        "untangled",
+        "Divides the faces that cross, exactly, and leaves out what lies inside.",
+        ("self-intersections",),
+        (_PLACES, _INVERTED),
+        overlaps.untangle,
+    ),
+    Operation(
+        "unite",
+        "Unite the two pieces",
+        "united",
+        "Makes one skin of overlapping pieces; only faces that cross are divided.",
+        ("overlapping-shells",),
+        (
+            _PLACES,
+            replace(_INVERTED, offers=()),
+            Parameter(
+                "apart",
+                "Stay apart",
+                "Numbers of pieces that stay as they are.",
+                "pieces",
+                default=(),
+            ),
+        ),
+        overlaps.unite,
+    ),
+    Operation(
+        "close-gaps",
+        "Close the gap",
+        "gaps closed",
+        "Moves the smaller piece over the gap into the other and unites them.",
+        ("near-gaps",),
+        (
+            _PLACES,
+            number("overlap", "Further in", "How far beyond touching.", "mm", 0.001, 1.0, 0.02),
+        ),
+        overlaps.close_gaps,
+        by_limits=True,
+    ),
+    Operation(
+        "fill-voids",
+        "Fill the void",
+        "voids filled",
+        "Leaves out the inner skin, so that the hollow becomes material.",
+        ("sealed-voids",),
+        (_PLACES,),
+        clearing.fill_voids,
+        by_limits=True,
+    ),
+    Operation(
+        "drop-buried",
+        "Leave it out",
+        "buried solids left out",
+        "Leaves out the skin of a solid inside another; what can be seen stays as it is.",
+        ("buried-shells",),
+        (_PLACES,),
+        clearing.drop_buried,
+        by_limits=True,
+    ),
+    Operation(
+        "drop-debris",
+        "Drop it",
+        "debris dropped",
+        "Leaves out bits too small to be meant.",
+        ("debris",),
+        (_PLACES,),
+        clearing.drop_debris,
+        by_limits=True,
+    ),
+    Operation(
+        "build-up",
+        "Build it up",
+        "walls built up",
+        "Moves the skin of the thin wall out until it is thick enough; nothing else moves.",
+        THIN,
+        (
+            _PLACES,
+            Parameter("kind", "Kind", "The finding that the places are of.", "finding", THIN),
+            number(
+                "to",
+                "Thickness",
+                "To be reached; what the material asks for by default.",
+                "mm",
+                LEAST_THICKNESS,
+                MOST_THICKNESS,
+            ),
+            Parameter(
+                "side",
+                "Side",
+                "Which side moves: the one that looks out, the one that looks into the model's own "
+                "hollow, or both.",
+                "choice",
+                ("both", "outward", "inward"),
+                ("", "Outward only, the inside stays", "Inward only, the outside stays"),
+                default="both",
+            ),
+        ),
+        thin_walls.build_up,
+        tells=True,
+        by_rules=True,
+    ),
+    Operation(
+        "reduce",
+        "Reduce the triangles",
+        "reduced",
+        "Makes the triangles fewer until the first of these limits is reached; the skin stays as "
+        "sound as it was.",
+        ("file-too-big",),
+        (
+            number(
+                "percent", "Share to leave", "Of the triangles.", "%", 0.01, 99.9, empty="no limit"
+            ),
+            number(
+                "triangles", "Triangles to leave", "At least.", "", 4, 50_000_000, empty="no limit"
+            ),
+            number(
+                "megabytes",
+                "Binary STL",
+                "Size to come below.",
+                "MB",
+                0.001,
+                2500,
+                empty="no limit",
+            ),
+            number(
+                "deviation",
+                "Deviation",
+                "How far the skin may move.",
+                "mm",
+                0.0001,
+                10,
+                empty="no limit",
+            ),
+            Parameter(
+                "edges",
+                "Sharp edges stay as they are",
+                "No vertex on an edge sharper than 30 degrees moves.",
+                "switch",
+                default=False,
+            ),
+        ),
+        rework.reduce,
+        tells=True,
+        freely=True,
+        cost=rework.reduce_cost,
+    ),
+    Operation(
+        "refine",
+        "Refine a region",
+        "refined",
+        "Halves edges until none is longer than asked for; new vertices follow the bend, sharp "
+        "edges stay sharp, and no vertex that is there moves.",
+        (),
+        (
+            _REGION,
+            number("size", "Longest edge", "To leave.", "mm", 0.01, 100, empty="half the mean"),
+            _SHARP,
+            Parameter("rounded", "Follow the bend", "Else it stays flat.", "switch", default=True),
+        ),
+        rework.refine,
+        tells=True,
+        freely=True,
+        cost=rework.refine_cost,
+    ),
+    Operation(
+        "smooth",
+        "Even out a region",
+        "evened out",
+        "Draws vertices towards their neighbours without shrinking the whole; sharp edges and "
+        "rims stay, and the effect falls off towards the rim of the region.",
+        (),
+        (
+            _REGION,
+            number("rounds", "Rounds", "More make it smoother.", "", 1, 200, 10),
+            number(
+                "deviation",
+                "Deviation",
+                "How far a vertex may move.",
+                "mm",
+                0.001,
+                10,
+                empty="no limit",
+            ),
+            _SHARP,
+        ),
+        rework.smooth,
+        tells=True,
+        freely=True,
+        cost=rework.smooth_cost,
+    ),
+    Operation(
+        "recast-zone",
+        "Recast a region",
+        "recast in a region",
+        "Rebuilds what lies in a box round each picked point from a fine grid, and joins it to the "
+        "rest exactly; what lies outside is not touched.",
+        (),
+        (
+            _ZONE,
+            number(
+                "detail",
+                "Detail size",
+                "What is thinner may be lost; an 80th of the box by default.",
+                "mm",
+                0.005,
+                10.0,
+            ),
+        ),
+        recasting.recast_zone,
+        tells=True,
+        freely=True,
+        cost=recasting.recast_zone_cost,
+    ),
+    Operation(
+        "recast",
+        "Recast the whole",
+        "recast",
+        "Rebuilds everything from a fine grid as one closed skin; every face becomes a new one.",
+        ("self-intersections", "overlapping-shells", "open-edges", "over-shared-edges"),
+        (
+            number(
+                "detail",
+                "Detail size",
+                "What is thinner may be lost; half the smallest feature by default.",
+                "mm",
+                0.01,
+                10.0,
+            ),
+            number(
+                "deviation",
+                "Deviation",
+                "By which fewer triangles may move the skin; a twentieth of the detail size by "
+                "default.",
+                "mm",
+                0.0,
+                1.0,
+            ),
+            number(
+                "gap",
+                "Gap to close",
+                "Narrower slits and cracks are filled; ten times the detail size at most.",
+                "mm",
+                0.0,
+                10.0,
+                0.0,
+            ),
+        ),
+        recasting.recast,
+        tells=True,
+        freely=True,
+        cost=recasting.recast_cost,
+    ),
+)
+
+
+def operation(name: str) -> Operation:
+    """The operation of a name.
+
+    Raises
+    ------
+    RefusedRemedy
+        If there is none.
+    """
+    for one in OPERATIONS:
+        if one.name == name:
+            return one
+    raise OperationRefused(f"There is no operation “{name}”.")
+
+
+def run_operation(
+    mesh: Mesh,
+    name: str,
+    given: dict[str, Any],
+    progress: Progress,
+    rules: RuleSheet | None = None,
+    limits: Limits = USUAL,
+) -> OperationResult:
+    """Check the parameters and run an operation by its name.
+
+    The material's rules and the shop's limits are for those that ask for them.
+    """
+    chosen = operation(name)
+    parameters = chosen.check(given)
+    progress.step(chosen.title, 0.0)
+    if chosen.tells:
+        parameters["progress"] = progress
+    if chosen.by_rules:
+        parameters["rules"] = rules
+    if chosen.by_limits:
+        parameters["limits"] = limits
+    return chosen.run(mesh, **parameters)
+
+
+def cost_of(name: str, given: dict[str, Any], measures: MeshMeasures) -> Estimate | None:
+    """About what an operation will take, from what is known of the mesh; None if it never tells.
+
+    Raises
+    ------
+    RefusedRemedy
+        If it would be refused.
+    """
+    chosen = operation(name)
+    parameters = chosen.check(given)
+    return chosen.cost(measures, **parameters) if chosen.cost else None

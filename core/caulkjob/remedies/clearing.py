@@ -1,0 +1,97 @@
+"""Remedies for what lies inside or about: voids, buried solids, debris."""
+
+from collections.abc import Callable, Collection
+
+from caulkcore.diagnose.components import shells_of_faces
+from caulkcore.diagnose.diagnosis import Diagnosis
+from caulkcore.mesh.triangle_mesh import Mesh
+from caulkcore.repair.remove_shells import remove_shells
+
+from ..chosen_places import chosen_places, faces_of
+from ..findings import inside
+from ..findings.finding import Finding
+from ..limits import USUAL, Limits
+from ..operation import OperationResult
+from ..text import counted, volume_text
+
+
+def fill_voids(
+    mesh: Mesh, places: Collection[int] | None = None, limits: Limits = USUAL
+) -> OperationResult:
+    """Fill sealed voids by leaving out their skin, with all that lies in them.
+
+    Parameters
+    ----------
+    mesh : Mesh
+    places : collection of int, optional
+        Numbers of the places to fill; all by default.
+    limits : Limits
+        The shop's.
+
+    Returns
+    -------
+    OperationResult
+    """
+    return _without(mesh, places, inside.sealed_void_finding, limits, ("void", "voids"), "filled")
+
+
+def drop_buried(
+    mesh: Mesh, places: Collection[int] | None = None, limits: Limits = USUAL
+) -> OperationResult:
+    """Leave out the skin of solids that lie inside another, with all that lies in them.
+
+    Parameters
+    ----------
+    mesh : Mesh
+    places : collection of int, optional
+        Numbers of the places to drop; all by default.
+    limits : Limits
+        The shop's.
+
+    Returns
+    -------
+    OperationResult
+    """
+    noun = ("buried solid", "buried solids")
+    return _without(mesh, places, inside.buried_solid_finding, limits, noun, "left out")
+
+
+def drop_debris(
+    mesh: Mesh, places: Collection[int] | None = None, limits: Limits = USUAL
+) -> OperationResult:
+    """Leave out bits too small to be meant.
+
+    Parameters
+    ----------
+    mesh : Mesh
+    places : collection of int, optional
+        Numbers of the places to drop; all by default.
+    limits : Limits
+        The shop's.
+
+    Returns
+    -------
+    OperationResult
+    """
+    noun = ("bit of debris", "bits of debris")
+    return _without(mesh, places, inside.debris_finding, limits, noun, "dropped")
+
+
+def _without(
+    mesh: Mesh,
+    places: Collection[int] | None,
+    find: Callable[[Diagnosis, Limits], Finding | None],
+    limits: Limits,
+    noun: tuple[str, str],
+    done: str,
+) -> OperationResult:
+    diagnosis = Diagnosis(mesh)
+    chosen = chosen_places(find(diagnosis, limits), places)
+    outcome = remove_shells(diagnosis, shells_of_faces(diagnosis, faces_of(chosen)))
+    if outcome.mesh is mesh:
+        return OperationResult(mesh)
+    shells, more = outcome.numbers["shells"], outcome.numbers["contents"]
+    text = f"{counted(shells, *noun)} {done}"
+    text += f", with {counted(more, 'shell')} inside" if more else ""
+    text += f": {volume_text(outcome.numbers['volume_mm3'])}."
+    return OperationResult(outcome.mesh, text, {"shells": shells + more})

@@ -1,0 +1,173 @@
+"""Remedies for what is open: holes, gaps between rims, sheets without thickness."""
+
+from collections.abc import Collection
+
+import numpy as np
+from caulkcore.diagnose.components import shells_of_faces
+from caulkcore.diagnose.diagnosis import SHEET_SHARE, Diagnosis
+from caulkcore.mesh.arrays import Array
+from caulkcore.mesh.triangle_mesh import Mesh
+from caulkcore.outcome import Skipped
+from caulkcore.repair import holes
+from caulkcore.repair.bridge import bridge_boundary_loops
+from caulkcore.repair.fairing import FillShape
+from caulkcore.repair.thicken_sheet import Side, thicken_open_sheets
+
+from ..chosen_places import chosen_numbers, chosen_places, faces_of
+from ..findings import closed
+from ..findings.places import by_rank
+from ..operation import OperationResult
+from ..text import counted, length_text, volume_text
+
+_SIDES = {"both": "half on each side", "outward": "outward", "inward": "inward"}
+
+
+def fill_holes(
+    mesh: Mesh, places: Collection[int] | None = None, shape: FillShape = "fitting"
+) -> OperationResult:
+    """Close holes with new faces; open sheets are left.
+
+    Parameters
+    ----------
+    mesh : Mesh
+    places : collection of int, optional
+        Numbers of the places to mend; all by default.
+    shape : {"fitting", "flat", "following"}
+        See `caulkcore.repair.holes.fill_holes`.
+
+    Returns
+    -------
+    OperationResult
+    """
+    diagnosis = Diagnosis(mesh)
+    order = by_rank(diagnosis.boundary_loops.extents)
+    return _filled(diagnosis, chosen_numbers(order, places), shape, open_sheets=False)
+
+
+def close_sheets(
+    mesh: Mesh, places: Collection[int] | None = None, shape: FillShape = "fitting"
+) -> OperationResult:
+    """Put lids on open sheets as if they had holes; see `fill_holes`.
+
+    Parameters
+    ----------
+    mesh : Mesh
+    places : collection of int, optional
+        Numbers of the open sheets; all by default.
+    shape : {"fitting", "flat", "following"}
+
+    Returns
+    -------
+    OperationResult
+    """
+    diagnosis = Diagnosis(mesh)
+    shells = _sheets(diagnosis, places)
+    loops = np.flatnonzero(np.isin(diagnosis.boundary_loops.shell, shells))
+    return _filled(diagnosis, loops, shape, open_sheets=True)
+
+
+def _sheets(diagnosis: Diagnosis, places: Collection[int] | None) -> Array:
+    """Shells of the chosen open sheets."""
+    chosen = chosen_places(closed.open_sheets(diagnosis), places)
+    return shells_of_faces(diagnosis, faces_of(chosen))
+
+
+def _filled(
+    diagnosis: Diagnosis, loops: Array, shape: FillShape, *, open_sheets: bool
+) -> OperationResult:
+    outcome = holes.fill_holes(diagnosis, loops, shape=shape, open_sheets=open_sheets)
+    left = tuple(_why_open(one) for one in outcome.skipped)
+    if outcome.mesh is diagnosis.mesh:
+        return OperationResult(diagnosis.mesh, left=left)
+    count, faces, bent = (outcome.numbers[key] for key in ("holes", "faces", "following"))
+    done = f"{counted(count, 'hole')} filled with {counted(faces, 'triangle')}"
+    if bent:
+        following = f"{bent:,} of them " if count > 1 else ""
+        done += f", {following}following the surface around"
+    return OperationResult(outcome.mesh, f"{done}.", outcome.numbers, left)
+
+
+def _why_open(one: Skipped) -> str:
+    if one.reason == "not-a-ring":
+        rims = counted(one.numbers["loops"], "open rim")
+        return f"{rims} left: the edge does not come back to where it began."
+    sheets = counted(one.numbers["sheets"], "open sheet")
+    return (
+        f"{sheets} left open: closing would take more than {SHEET_SHARE:.0%} of the surface that "
+        "is there."
+    )
+
+
+def bridge_gaps(mesh: Mesh, places: Collection[int] | None = None) -> OperationResult:
+    """Join the rims of holes that face each other with a band of new faces; no vertex moves.
+
+    Parameters
+    ----------
+    mesh : Mesh
+    places : collection of int, optional
+        Numbers of the open places; a band joins a chosen one with what belongs to it. All by
+        default.
+
+    Returns
+    -------
+    OperationResult
+    """
+    diagnosis = Diagnosis(mesh)
+    order = by_rank(diagnosis.boundary_loops.extents)
+    outcome = bridge_boundary_loops(diagnosis, chosen_numbers(order, places))
+    told = "A gap was not bridged: the band would pass through the surface."
+    left = (told,) * len(outcome.skipped)
+    if outcome.mesh is mesh:
+        return OperationResult(mesh, left=left)
+    numbers = outcome.numbers
+    done = (
+        f"{counted(numbers['gaps'], 'gap')} bridged, at most "
+        f"{length_text(numbers['widest_mm'])} wide, with {counted(numbers['faces'], 'triangle')}."
+    )
+    return OperationResult(outcome.mesh, done, numbers, left)
+
+
+def give_thickness(
+    mesh: Mesh,
+    places: Collection[int] | None = None,
+    thickness: float = 1.0,
+    side: Side = "both",
+) -> OperationResult:
+    """Make walls of open sheets: the sheet on one side or both, and its rims closed.
+
+    Parameters
+    ----------
+    mesh : Mesh
+    places : collection of int, optional
+        Numbers of the open sheets; all by default.
+    thickness : float
+        Of the walls, mm.
+    side : {"both", "outward", "inward"}
+        Where the new skin lies, seen from the sheet.
+
+    Returns
+    -------
+    OperationResult
+    """
+    diagnosis = Diagnosis(mesh)
+    shells = _sheets(diagnosis, places)
+    outcome = thicken_open_sheets(diagnosis, shells, thickness=thickness, side=side)
+    left = tuple(_why_thin(one, thickness) for one in outcome.skipped)
+    if outcome.mesh is mesh:
+        return OperationResult(mesh, left=left)
+    sheets, volume = outcome.numbers["sheets"], outcome.numbers["volume_mm3"]
+    done = (
+        f"{counted(sheets, 'open sheet')} given a thickness of {length_text(thickness)}, "
+        f"{_SIDES[side]}: {volume_text(volume)}."
+    )
+    numbers = {"sheets": sheets, "thickness_mm": thickness}
+    return OperationResult(outcome.mesh, done, numbers, left)
+
+
+def _why_thin(one: Skipped, thickness: float) -> str:
+    name = f"An open sheet of {counted(one.numbers['faces'], 'triangle')} is left"
+    if one.reason == "one-sided":
+        return f"{name}: it has only one side, like a twisted band."
+    if one.reason == "curves-too-tight":
+        return f"{name}: it curves much tighter than {length_text(thickness)}."
+    return f"{name}: {one.numbers['message']}"

@@ -1,0 +1,168 @@
+"""Recasting: rebuilding a region, or the whole, from a voxel field."""
+
+from caulkcore.mesh.triangle_mesh import Mesh
+from caulkcore.outcome import Skipped
+from caulkcore.progress import SILENT, Progress
+from caulkcore.remesh.estimate import Estimate, MeshMeasures
+from caulkcore.remesh.voxel_remesh import estimate_voxel_remesh, voxel_remesh
+from caulkcore.remesh.voxel_remesh_region import (
+    estimate_voxel_remesh_region,
+    voxel_remesh_region,
+)
+from caulkcore.spatial.face_region import Spots
+
+from ..operation import OperationResult
+from ..text import counted, length_text
+
+
+def recast(
+    mesh: Mesh,
+    detail: float | None = None,
+    deviation: float | None = None,
+    gap: float = 0.0,
+    progress: Progress = SILENT,
+) -> OperationResult:
+    """Rebuild the whole as one closed skin round what the surface winds round.
+
+    Parameters
+    ----------
+    mesh : Mesh
+    detail : float, optional
+        Size of a voxel, mm: what is thinner may be lost. By default half the smallest feature.
+    deviation : float, optional
+        Distance by which fewer triangles may move the new skin, mm; a twentieth of the detail
+        size by default.
+    gap : float
+        Gaps up to this width are closed, mm; at most ten times the detail size.
+    progress : Progress
+
+    Returns
+    -------
+    OperationResult
+
+    Raises
+    ------
+    OperationRefused
+        If the voxels would be too many, or the gap too wide for them.
+    Cancelled
+        If `progress` asks to stop.
+    """
+    outcome = voxel_remesh(
+        mesh, detail=detail, deviation=deviation, gap_width=gap, progress=progress
+    )
+    left = tuple(_why(one, "") for one in outcome.skipped)
+    if outcome.mesh is mesh:
+        return OperationResult(mesh, left=left)
+    numbers = outcome.numbers
+    done = (
+        f"Recast at a detail size of {length_text(numbers['detail_mm'])}: "
+        f"{counted(numbers['faces'], 'triangle')} in place of {len(mesh.faces):,}."
+    )
+    return OperationResult(outcome.mesh, done, numbers, left)
+
+
+def recast_cost(
+    measures: MeshMeasures,
+    detail: float | None = None,
+    deviation: float | None = None,
+    gap: float = 0.0,
+) -> Estimate:
+    """What `recast` will take.
+
+    Parameters
+    ----------
+    measures : MeshMeasures
+    detail, deviation : float, optional
+    gap : float
+        As of `recast`.
+
+    Returns
+    -------
+    Estimate
+
+    Raises
+    ------
+    OperationRefused
+        If the voxels would be too many, or the gap too wide for them.
+    """
+    return estimate_voxel_remesh(measures, detail, gap)
+
+
+def recast_zone(
+    mesh: Mesh,
+    region: Spots | None = None,
+    detail: float | None = None,
+    progress: Progress = SILENT,
+) -> OperationResult:
+    """Rebuild what lies in a box round each picked point, and join it exactly to the rest.
+
+    Parameters
+    ----------
+    mesh : Mesh
+    region : sequence of (x, y, z, radius)
+        Spots, mm.
+    detail : float, optional
+        Size of a voxel, mm; an eightieth of the longest zone by default.
+    progress : Progress
+
+    Returns
+    -------
+    OperationResult
+
+    Raises
+    ------
+    OperationRefused
+        Without spots, if the voxels would be too many or too few, or if the skin is not closed
+        outside the zone or crosses there.
+    Cancelled
+        If `progress` asks to stop.
+    """
+    outcome = voxel_remesh_region(mesh, region, detail=detail, progress=progress)
+    left = tuple(_why(one, " there") for one in outcome.skipped)
+    if outcome.mesh is mesh:
+        return OperationResult(mesh, left=left)
+    numbers = outcome.numbers
+    done = (
+        f"{counted(numbers['zones'], 'zone')} recast at a detail size of "
+        f"{length_text(numbers['detail_mm'])}; {counted(numbers['faces_rebuilt'], 'face')} "
+        "rebuilt, the rest kept."
+    )
+    return OperationResult(outcome.mesh, done, numbers, left)
+
+
+def recast_zone_cost(
+    measures: MeshMeasures, region: Spots | None = None, detail: float | None = None
+) -> Estimate:
+    """What `recast_zone` will take.
+
+    Parameters
+    ----------
+    measures : MeshMeasures
+    region : sequence of (x, y, z, radius)
+    detail : float, optional
+        As of `recast_zone`.
+
+    Returns
+    -------
+    Estimate
+
+    Raises
+    ------
+    OperationRefused
+        Without spots, or if the voxels would be too many or too few.
+    """
+    return estimate_voxel_remesh_region(measures, region, detail)
+
+
+def _why(one: Skipped, where: str) -> str:
+    if one.reason == "lost":
+        return (
+            f"{one.numbers['share']:.2%} of the surface{where} has nothing of the new skin near "
+            "it: it is open, or thinner than the detail size."
+        )
+    if one.reason == "not-joined":
+        return f"The new skin could not be joined to the rest: {one.numbers['message']}"
+    return {
+        "no-surface": "There is no surface to recast.",
+        "encloses-nothing": "It encloses nothing at this detail size.",
+    }[one.reason]

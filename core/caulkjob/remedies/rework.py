@@ -1,0 +1,317 @@
+"""Remedies for the triangles themselves: fewer, finer, more even; and the unit they are read in."""
+
+from caulkcore.errors import OperationRefused
+from caulkcore.io.stl import STL_FACE, STL_HEAD, stl_bytes
+from caulkcore.io.units import MILLIMETRES
+from caulkcore.mesh.sharp_edges import SHARP
+from caulkcore.mesh.triangle_mesh import Mesh
+from caulkcore.outcome import Skipped
+from caulkcore.progress import SILENT, Progress
+from caulkcore.remesh import smooth as smoothing
+from caulkcore.remesh.decimate import LEAST_FACES, decimate, estimate_decimate
+from caulkcore.remesh.estimate import Estimate, MeshMeasures
+from caulkcore.remesh.subdivide import estimate_subdivide, subdivide
+from caulkcore.spatial.face_region import Spots
+
+from ..limits import USUAL
+from ..operation import OperationResult
+from ..text import counted, length_text
+
+_NOTHING = "No edge can be drawn together that would leave the skin sound."
+
+
+def set_unit(mesh: Mesh, unit: str, was: str) -> OperationResult:
+    """Read a file's numbers in another unit; the shape stays.
+
+    Parameters
+    ----------
+    mesh : Mesh
+    unit, was : {"mm", "cm", "m", "in", "ft"}
+        The unit to take, and the one it is in now.
+
+    Returns
+    -------
+    OperationResult
+    """
+    factor = MILLIMETRES[unit] / MILLIMETRES[was]
+    if factor == 1.0:
+        return OperationResult(mesh)
+    done = f"Read in {unit} instead of {was}: {factor:g} times."
+    return OperationResult(mesh.scaled(factor), done)
+
+
+def reduce(
+    mesh: Mesh,
+    triangles: float | None = None,
+    percent: float | None = None,
+    megabytes: float | None = None,
+    deviation: float | None = None,
+    edges: bool = False,
+    progress: Progress = SILENT,
+) -> OperationResult:
+    """Make the triangles fewer until the first of the limits given is reached.
+
+    Parameters
+    ----------
+    mesh : Mesh
+    triangles : float, optional
+        How many to leave at least.
+    percent : float, optional
+        What share of them to leave at least, in hundredths.
+    megabytes : float, optional
+        Size of a binary STL to get below, 10⁶ bytes. If nothing is given at all, that of the
+        shop's largest file.
+    deviation : float, optional
+        How far the skin may move, mm.
+    edges : bool
+        Whether vertices on edges sharper than 30 degrees stay as they are.
+    progress : Progress
+
+    Returns
+    -------
+    OperationResult
+
+    Raises
+    ------
+    OperationRefused
+        If it has as few already.
+    Cancelled
+        If `progress` asks to stop.
+    """
+    before = len(mesh.faces)
+    target = _target(before, triangles, percent, megabytes, deviation)
+    outcome = decimate(
+        mesh,
+        target_faces=target,
+        max_deviation=deviation,
+        keep_sharp_edges=edges,
+        progress=progress,
+    )
+    if outcome.mesh is mesh:
+        return OperationResult(mesh, left=(_NOTHING,))
+    after = outcome.numbers["faces"]
+    done = f"{counted(before, 'triangle')} made {after:,} ({after / before:.1%})."
+    left = tuple(
+        f"{one.numbers['faces']:,} more than asked for: what is left would cross or turn over."
+        for one in outcome.skipped
+    )
+    numbers = {"triangles": after, "megabytes": stl_bytes(after) / 1e6}
+    return OperationResult(outcome.mesh, done, numbers, left)
+
+
+def reduce_cost(
+    measures: MeshMeasures,
+    triangles: float | None = None,
+    percent: float | None = None,
+    megabytes: float | None = None,
+    deviation: float | None = None,
+    edges: bool = False,
+) -> Estimate:
+    """What `reduce` will take and leave.
+
+    Parameters
+    ----------
+    measures : MeshMeasures
+    triangles, percent, megabytes, deviation : float, optional
+    edges : bool
+        As of `reduce`.
+
+    Returns
+    -------
+    Estimate
+
+    Raises
+    ------
+    OperationRefused
+        If it has as few already.
+    """
+    target = _target(measures.triangles, triangles, percent, megabytes, deviation)
+    return estimate_decimate(measures, target, deviation)
+
+
+def _target(
+    n: int,
+    triangles: float | None,
+    percent: float | None,
+    megabytes: float | None,
+    deviation: float | None,
+) -> int:
+    """How many triangles to leave at least.
+
+    Raises
+    ------
+    OperationRefused
+        If there are no more.
+    """
+    if triangles is percent is megabytes is deviation is None:
+        megabytes = USUAL.file_bytes / 1e6
+    wanted = [
+        triangles,
+        None if percent is None else n * percent / 100,
+        None if megabytes is None else (megabytes * 1e6 - STL_HEAD) // STL_FACE,
+    ]
+    target = max([LEAST_FACES, *(int(one) for one in wanted if one is not None)])
+    if target >= n:
+        raise OperationRefused(f"It has {counted(n, 'triangle')}, no more than asked for.")
+    return target
+
+
+def refine(
+    mesh: Mesh,
+    region: Spots | None = None,
+    size: float | None = None,
+    rounded: bool = True,
+    sharp: float = SHARP,
+    progress: Progress = SILENT,
+) -> OperationResult:
+    """Halve the edges of a region until none is longer than asked for.
+
+    Parameters
+    ----------
+    mesh : Mesh
+    region : sequence of (x, y, z, radius), optional
+        mm; the whole by default.
+    size : float, optional
+        Longest edge to leave, mm; half of the region's mean by default.
+    rounded : bool
+        Whether new vertices follow the bend; else the shape stays as it is.
+    sharp : float
+        Edges bent by more than this stay sharp, degrees.
+    progress : Progress
+
+    Returns
+    -------
+    OperationResult
+
+    Raises
+    ------
+    OperationRefused
+        If there would be too many triangles.
+    Cancelled
+        If `progress` asks to stop.
+    """
+    outcome = subdivide(mesh, region, size=size, rounded=rounded, sharp=sharp, progress=progress)
+    left = tuple(_why_not_finer(one) for one in outcome.skipped)
+    if outcome.mesh is mesh:
+        return OperationResult(mesh, left=left)
+    more, longest = outcome.numbers["faces_added"], outcome.numbers["size_mm"]
+    done = f"{counted(more, 'triangle')} more: no edge longer than {length_text(longest)}."
+    return OperationResult(outcome.mesh, done, {"size_mm": longest, "more": more}, left)
+
+
+def _why_not_finer(one: Skipped) -> str:
+    if one.reason == "empty-region":
+        return "No face lies in the region."
+    if one.reason == "short-already":
+        return f"No edge there is longer than {length_text(one.numbers['size_mm'])}."
+    halved = counted(one.numbers["edges"], "edge")
+    return f"{halved} halved straight: rounded, faces would have crossed."
+
+
+def refine_cost(
+    measures: MeshMeasures,
+    region: Spots | None = None,
+    size: float | None = None,
+    rounded: bool = True,
+    sharp: float = SHARP,
+) -> Estimate:
+    """What `refine` will take and leave.
+
+    Parameters
+    ----------
+    measures : MeshMeasures
+    region : sequence of (x, y, z, radius), optional
+    size : float, optional
+    rounded : bool
+    sharp : float
+        As of `refine`.
+
+    Returns
+    -------
+    Estimate
+
+    Raises
+    ------
+    OperationRefused
+        If there would be too many triangles.
+    """
+    return estimate_subdivide(measures, region, size)
+
+
+def smooth(
+    mesh: Mesh,
+    region: Spots | None = None,
+    rounds: float = 10,
+    deviation: float | None = None,
+    sharp: float = SHARP,
+    progress: Progress = SILENT,
+) -> OperationResult:
+    """Even out a region without shrinking it.
+
+    Parameters
+    ----------
+    mesh : Mesh
+    region : sequence of (x, y, z, radius), optional
+        mm; the whole by default.
+    rounds : float
+        How often; more make it smoother.
+    deviation : float, optional
+        How far a vertex may move, mm.
+    sharp : float
+        Edges bent by more than this stay as they are, degrees.
+    progress : Progress
+
+    Returns
+    -------
+    OperationResult
+
+    Raises
+    ------
+    Cancelled
+        If `progress` asks to stop.
+    """
+    outcome = smoothing.smooth(
+        mesh, region, rounds=round(rounds), deviation=deviation, sharp=sharp, progress=progress
+    )
+    left = tuple(_why_not_smoother(one) for one in outcome.skipped)
+    if outcome.mesh is mesh:
+        return OperationResult(mesh, left=left)
+    moved, far = outcome.numbers["moved"], outcome.numbers["furthest_mm"]
+    done = f"{counted(moved, 'vertex', 'vertices')} moved, by {length_text(far)} at most."
+    return OperationResult(outcome.mesh, done, outcome.numbers, left)
+
+
+def _why_not_smoother(one: Skipped) -> str:
+    if one.reason == "moved-less":
+        held = counted(one.numbers["vertices"], "vertex", "vertices")
+        return f"{held} moved less: faces would have crossed."
+    return {
+        "nothing-can-move": "Nothing there can move: all of it is sharp, or a rim.",
+        "would-intersect": "However little it is evened out, faces cross.",
+        "even-already": "It is even already.",
+    }[one.reason]
+
+
+def smooth_cost(
+    measures: MeshMeasures,
+    region: Spots | None = None,
+    rounds: float = 10,
+    deviation: float | None = None,
+    sharp: float = SHARP,
+) -> Estimate:
+    """What `smooth` will take.
+
+    Parameters
+    ----------
+    measures : MeshMeasures
+    region : sequence of (x, y, z, radius), optional
+    rounds : float
+    deviation : float, optional
+    sharp : float
+        As of `smooth`.
+
+    Returns
+    -------
+    Estimate
+    """
+    return smoothing.estimate_smooth(measures, region, round(rounds))

@@ -1,0 +1,64 @@
+"""Numbers with their nouns and units, as every sentence writes them."""
+
+
+def counted(n: int, one: str, many: str | None = None) -> str:
+    """A number with its noun.
+
+    Parameters
+    ----------
+    n : int
+    one : str
+        The noun for one of them.
+    many : str, optional
+        For several; `one` with an s by default.
+
+    Returns
+    -------
+    str
+
+    Examples
+    --------
+    >>> counted(1, "hole"), counted(1200, "vertex", "vertices")
+    ('1 hole', '1,200 vertices')
+    """
+    return f"{n:,} {one if n == 1 else many or one + 's'}"
+
+
+def length_text(mm: float) -> str:
+    """A length as the interface writes it: one decimal, more where it would vanish.
+
+    Parameters
+    ----------
+    mm : float
+
+    Returns
+    -------
+    str
+
+    Examples
+    --------
+    >>> length_text(6.24), length_text(0.0042)
+    ('6.2 mm', '0.004 mm')
+    """
+    if mm >= 0.1 or mm == 0:
+        return f"{mm:,.1f} mm"
+    return f"{mm:.3f} mm" if mm >= 0.001 else "under 0.001 mm"
+
+
+def volume_text(mm3: float) -> str:
+    """A volume as the interface writes it.
+
+    Parameters
+    ----------
+    mm3 : float
+
+    Returns
+    -------
+    str
+
+    Examples
+    --------
+    >>> volume_text(28312.4), volume_text(1.5)
+    ('28.31 cm³', '1.50 mm³')
+    """
+    return f"{mm3 / 1000:,.2f} cm³" if mm3 >= 10 else f"{mm3:.2f} mm³"

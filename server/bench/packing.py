@@ -1,0 +1,155 @@
+"""Binary forms: a mesh at rest, and a mesh and its marks on the way to the screen.
+
+At rest a mesh is an uncompressed NumPy archive (``.npz``) with ``vertices`` and ``faces`` and, if
+its file told parts apart, ``names`` and ``label`` of each face.
+
+For the screen, all little-endian, about 10 bytes a triangle:
+
+- skin: ``IKSK``, uint32 version 2, uint32 vertices, uint32 faces, uint32 shells, uint32 bytes of
+  corners, float64 x 3 middle in mm, float64 x 3 low corner from the middle, float64 x 3 step;
+  then for each vertex 21 bits a coordinate, as steps from the low corner, in two uint32 (x in the
+  low 21 bits of the first, y in the low 21 of the second, z's low 11 above x and high 10 above
+  y); then uint32 x (shells + 1), where each shell begins among the faces, and where those that
+  belong to none do; then the corners (see `bench._packing_kernels.distances_back`).
+- marks: ``IKMK``, uint32 version 1, uint32 places, then for each place uint32 lines and uint32
+  faces, then float32 x 6 for each line from the middle of the skin, then uint32 for each face.
+- soundings: ``IKSD``, uint32 version 1, uint32 faces, uint32 samples, float64 greatest thickness
+  measured, mm; then for each face uint16 k, into k x k parts of which it was divided; then for
+  each sample, face by face, uint16 ball and uint16 ray, as 65,535ths of the greatest, and uint8
+  with 1 where the ball spans a wall and 2 where the ray does (see
+  `caulkcore.thickness.sampling.Samples`).
+
+On the screen the faces stand shell by shell and, within a shell, along a curve through space;
+marks and soundings name them so.
+"""
+
+from typing import IO
+
+import numpy as np
+from caulkcore import Mesh
+from caulkcore.io.labels import Labels
+from caulkcore.mesh.arrays import Array
+from caulkcore.mesh.renumber import number_as_met
+from caulkcore.spatial.box_tree import morton_codes
+from caulkcore.thickness.smallest_feature import smallest_feature
+from caulkcore.thickness.thickness_map import ThicknessMap
+from caulkjob.report import Report
+
+from bench._packing_kernels import distances_back
+
+_STEPS = 2**21 - 1
+LISTED_PIECES = 2000
+"""Shells that the report for the screen names; the largest."""
+
+
+def save(mesh: Mesh, stream: IO[bytes], labels: Labels | None = None) -> None:
+    """Write a mesh as it rests in storage."""
+    more = {} if labels is None else {"names": np.array(labels.names), "label": labels.of_face}
+    np.savez(stream, vertices=mesh.vertices, faces=mesh.faces, **more)  # type: ignore[arg-type]
+
+
+def load(stream: IO[bytes]) -> Mesh:
+    """Read a mesh that `save` wrote."""
+    return load_labelled(stream)[0]
+
+
+def load_labelled(stream: IO[bytes]) -> tuple[Mesh, Labels | None]:
+    """Read a mesh that `save` wrote, and its labels if it has any."""
+    with np.load(stream, allow_pickle=False) as archive:
+        mesh = Mesh(archive["vertices"], archive["faces"])
+        if "label" not in archive:
+            return mesh, None
+        return mesh, Labels(tuple(archive["names"].tolist()), archive["label"])
+
+
+def screen_order(report: Report) -> Array:
+    """Faces of the mesh in the order of the screen, shape (m,)."""
+    mesh, pieces = report.mesh, report.pieces
+    codes = morton_codes(mesh.vertices, mesh.faces)
+    # faces of no shell stand last
+    return np.lexsort((codes, pieces.of_face.astype(np.uint32)))
+
+
+def pack_skin(report: Report, order: Array) -> bytes:
+    """The mesh for the screen, its faces in the given order."""
+    mesh, pieces = report.mesh, report.pieces
+    met, corners = number_as_met(mesh.faces[order], len(mesh.vertices))
+    packed = distances_back(corners)
+    low, high = mesh.bounds
+    step = np.maximum(high - low, 1e-300) / _STEPS
+    x, y, z = np.rint((mesh.vertices[met] - low) / step).astype(np.uint32).T
+    points = np.stack([x | (z & 0x7FF) << 21, y | (z >> 11) << 21], axis=1)
+    middle = _middle(mesh)
+    shells = report.shells
+    starts = np.append(0, np.cumsum(pieces.triangles))
+    head = [2, len(met), len(mesh.faces), shells, len(packed)]
+    return b"".join(
+        [
+            b"IKSK",
+            np.array(head, dtype="<u4").tobytes(),
+            np.concatenate([middle, low - middle, step]).astype("<f8").tobytes(),
+            points.astype("<u4").tobytes(),
+            starts.astype("<u4").tobytes(),
+            packed.tobytes(),
+        ]
+    )
+
+
+def pack_marks(report: Report, order: Array) -> bytes:
+    """Lines and faces of the places of all findings, in the order of the report."""
+    mesh = report.mesh
+    places = [p for f in report.findings for p in f.places]
+    counts = [[len(p.lines) + len(p.curves), len(p.faces)] for p in places]
+    sizes = np.array(counts, dtype="<u4").reshape(-1, 2)
+    parts = [np.concatenate([mesh.vertices[p.lines], p.curves]) for p in places]
+    lines = np.concatenate([np.zeros((0, 2, 3)), *parts])
+    faces = np.concatenate([p.faces for p in places]) if places else np.zeros(0, dtype=int)
+    position = np.empty(len(order), dtype="<u4")
+    position[order] = np.arange(len(order))
+    return b"".join(
+        [
+            b"IKMK",
+            np.array([1, len(places)], dtype="<u4").tobytes(),
+            sizes.tobytes(),
+            (lines - _middle(mesh)).astype("<f4").tobytes(),
+            position[faces].tobytes(),
+        ]
+    )
+
+
+def pack_soundings(walls: ThicknessMap, order: Array) -> bytes:
+    """Thickness all over, the faces in the given order."""
+    samples, depths = walls.samples, walls.depths
+    parts = samples.parts[order]
+    starts = np.cumsum(parts**2) - parts**2
+    row = np.arange(len(samples.face)) + np.repeat(samples.begin[order] - starts, parts**2)
+    steps = [np.rint(np.minimum(x[row] / walls.most, 1) * 65535) for x in (depths.ball, depths.ray)]
+    flags = depths.across[row] | depths.facing[row] << 1
+    return b"".join(
+        [
+            b"IKSD",
+            np.array([1, len(parts), len(row)], dtype="<u4").tobytes(),
+            np.array([walls.most], dtype="<f8").tobytes(),
+            parts.astype("<u2").tobytes(),
+            *(x.astype("<u2").tobytes() for x in steps),
+            flags.astype("u1").tobytes(),
+        ]
+    )
+
+
+def _middle(mesh: Mesh) -> Array:
+    return mesh.bounds.mean(axis=0)
+
+
+def report_for_screen(report: Report, labels: Labels | None = None) -> dict[str, object]:
+    """The report with the places of each finding, and the pieces with their names."""
+    told = report.as_json()
+    for finding, line in zip(report.findings, told["findings"], strict=True):
+        line["spots"] = [p.as_json() for p in finding.places]
+    told["verdicts"] = [one.as_json() for one in report.verdicts]
+    told["smallest_mm"] = smallest_feature(report.mesh)
+    told["pieces"] = report.pieces.as_json(LISTED_PIECES)
+    names = labels.of_shells(report.pieces.of_face, report.shells) if labels else None
+    for line in told["pieces"]:
+        line["name"] = names[line["shell"]] if names else ""
+    return told

@@ -1,0 +1,16 @@
+"""Compile the kernels that pack meshes for the screen, ahead of use: run at set-up."""
+
+from caulkjob.examination import examine
+from caulkjob.warm import box
+
+from bench.packing import pack_skin, screen_order
+
+
+def main() -> None:
+    """Pack a cube."""
+    report = examine(box())
+    pack_skin(report, screen_order(report))
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,134 @@
+import { useNavigate } from "react-router";
+import type { Item } from "../api/client";
+import { type Keys, useKeys } from "../ui/keys";
+import { useBench } from "./store";
+import type { Chart } from "./use-chart";
+import { chooseRow, type LedgerState } from "./use-ledger";
+import type { Shown } from "./use-shown";
+import type { Work } from "./use-work";
+import { DIRECTIONS } from "./view-tools";
+
+type Given = {
+  item: Item;
+  shown: Shown;
+  ledger: LedgerState;
+  work: Work;
+  chart: Chart;
+  lookAt: (shell: number) => void;
+  onKeys: () => void;
+};
+
+/** What each key of the bench does; `key-lines` tells it to people. */
+export function useBenchKeys(given: Given): void {
+  const navigate = useNavigate();
+  useKeys({
+    ...lookingKeys(given),
+    ...pieceKeys(given),
+    ...findingKeys(given),
+    ...revisionKeys(given),
+    ...workKeys(given),
+    o: () => void navigate("/"),
+    "?": given.onKeys,
+  });
+}
+
+const bench = () => useBench.getState();
+
+function lookingKeys({ shown, chart }: Given): Keys {
+  const { before, beside } = shown;
+  return {
+    ...Object.fromEntries(
+      DIRECTIONS.map(({ to, key }) => [key.toLowerCase(), () => bench().look(to)]),
+    ),
+    w: () => bench().look("whole"),
+    s: () => bench().toggle("seeThrough"),
+    t: () => bench().toggle("triangles"),
+    i: () => bench().toggle("insideMarked"),
+    g: () => bench().toggle("tinted"),
+    k: () => {
+      if (before) bench().showChanges();
+    },
+    ",": () => {
+      if (before) bench().setBeside(beside ? null : before.id);
+    },
+    z: () => {
+      if (chart.sounded) bench().chart();
+    },
+  };
+}
+
+function pieceKeys({ ledger: { pieces }, lookAt }: Given): Keys {
+  const onPiece = (act: (piece: number) => void) => () => {
+    const { piece } = bench();
+    if (piece !== null) act(piece);
+  };
+  return {
+    v: () => {
+      const { piece, choosePiece } = bench();
+      const at = pieces.findIndex((one) => one.shell === piece);
+      const next = pieces[(at + 1) % Math.max(1, pieces.length)];
+      if (!next) return;
+      choosePiece(next.shell);
+      lookAt(next.shell);
+    },
+    x: onPiece((piece) => bench().hide(piece)),
+    y: onPiece((piece) => bench().showOnly(piece)),
+    e: () => bench().showAll(),
+    "-": onPiece((piece) => {
+      if (pieces.length > 1) bench().keepApart(piece);
+    }),
+  };
+}
+
+function findingKeys({ item, ledger }: Given): Keys {
+  const { rows } = ledger;
+  const step = (by: number) => {
+    if (!rows.length) return;
+    const { chosen } = bench();
+    const at = rows.findIndex((row) => row.number === chosen);
+    const next = at < 0 ? (by > 0 ? 0 : rows.length - 1) : (at + by + rows.length) % rows.length;
+    if (rows[next]!.number !== chosen) chooseRow(rows[next]!);
+  };
+  return {
+    ...Object.fromEntries(item.seam.map((s, i) => [String(i + 1), () => bench().open(s.question)])),
+    n: () => step(1),
+    p: () => step(-1),
+    j: () => {
+      const elsewhere = ledger.open !== "walls";
+      if (elsewhere) bench().open("walls");
+      bench().listSuits(elsewhere || !bench().suits);
+    },
+    ".": () => bench().setRework(!bench().rework),
+    escape: () => {
+      bench().setProbe(null);
+      bench().choose(null);
+      bench().choosePiece(null);
+    },
+  };
+}
+
+function revisionKeys({ item, shown, work }: Given): Keys {
+  const step = (by: number) => {
+    const at = item.revisions.findIndex((one) => one.id === shown.id);
+    const next = item.revisions[at + by];
+    if (next) bench().view(next.id === item.current ? null : next.id);
+  };
+  return { "[": () => step(-1), "]": () => step(1), h: work.workFromHere };
+}
+
+function workKeys({ item, ledger, work }: Given): Keys {
+  return {
+    m: () => {
+      if (work.canWork && item.seam.some((s) => s.state === "leaks")) work.mend();
+    },
+    c: () => {
+      if (work.busy && item.job) work.actions.cancel.mutate(item.job.id);
+    },
+    d: () => {
+      bench().open("release");
+      if (work.canWork && ledger.open === "release" && item.ready) {
+        work.actions.release.mutate("stl");
+      }
+    },
+  };
+}

@@ -1,0 +1,90 @@
+import { useMemo, useState } from "react";
+import type { Item, Revision, RevisionLine } from "../api/client";
+import { useRevision } from "../api/queries";
+import { useHeldKey } from "../ui/keys";
+import type { Deviation } from "../viewer/deviation";
+import type { LoadedSkin } from "../viewer/load-skin";
+import type { Marks } from "../viewer/skin";
+import { useBench } from "./store";
+import { useDeviation, useMarks, useSkin } from "./use-mesh";
+
+/** What the bench shows of an item: a revision, its mesh, and what it is held against. */
+export type Shown = {
+  id: number | null;
+  /** With its report, once it has come; the one before it until then. */
+  revision: Revision | undefined;
+  line: RevisionLine | undefined;
+  /** The revision that it was made of. */
+  before: RevisionLine | undefined;
+  /** Another one beside it. */
+  beside: RevisionLine | undefined;
+  skin: LoadedSkin | undefined;
+  /** Why the mesh could not be fetched. */
+  problem: string | undefined;
+  marks: Marks | null;
+  /** The mesh of `before` while that is looked at in its place. */
+  wasSkin: LoadedSkin | undefined;
+  /** Whether what changed since `before` is drawn, and what that is once it is measured. */
+  changing: boolean;
+  deviation: Deviation | null;
+  /** Whether report, marks and mesh are of the same revision. */
+  fits: boolean;
+  /** Looks at `before` as long as it is held. */
+  hold: (held: boolean) => void;
+};
+
+export function useShown(item: Item): Shown {
+  const viewing = useBench((bench) => bench.viewing);
+  const besideId = useBench((bench) => bench.beside);
+  const changes = useBench((bench) => bench.changes);
+  const id = viewing ?? item.current;
+  const revision = useRevision(id).data;
+  const line = item.revisions.find((one) => one.id === id);
+  const before = item.revisions.find((one) => one.id === line?.parent);
+  const [pressed, hold] = useState(false);
+  const held = useHeldKey("q");
+  const back = (held || pressed) && before !== undefined;
+  const changing = changes && before !== undefined;
+  const skin = useSkin(id);
+  const earlier = useSkin(back || changing ? before.id : null);
+  const earlierSkin = earlier.isPlaceholderData ? undefined : earlier.data;
+  const nowSkin = skin.isPlaceholderData ? undefined : skin.data;
+  const wasSkin = back ? earlierSkin : undefined;
+  const deviation = useDeviation(
+    changing ? nowSkin : undefined,
+    changing ? earlierSkin : undefined,
+  ).data;
+  const marks = useMarks(id).data;
+  const beside = item.revisions.find((one) => one.id === besideId && one.id !== id);
+  return useMemo(
+    () => ({
+      id,
+      revision,
+      line,
+      before,
+      beside,
+      skin: skin.data,
+      problem: skin.error?.message,
+      marks: marks ?? null,
+      wasSkin,
+      changing,
+      deviation: deviation ?? null,
+      fits: revision?.id === id && !skin.isPlaceholderData && !wasSkin,
+      hold,
+    }),
+    [
+      id,
+      revision,
+      line,
+      before,
+      beside,
+      skin.data,
+      skin.error,
+      skin.isPlaceholderData,
+      marks,
+      wasSkin,
+      changing,
+      deviation,
+    ],
+  );
+}
