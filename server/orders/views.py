@@ -15,7 +15,6 @@ from .serializers import (
 )
 
 
-
 class CustomersView(generics.ListAPIView[Customer]):
     """Customers by name."""
 
