@@ -114,7 +114,16 @@ def test_the_report_for_the_screen_lists_spots_and_pieces() -> None:
     assert [p["what"] for p in told["pieces"]] == ["outer skin", "buried solid", "debris"]
     for line, finding in zip(told["findings"], report.findings, strict=True):
         assert len(line["spots"]) == len(finding.places)
-        assert {"title", "measure", "count", "box", "at", "facing", "thickness_mm", "limit_mm"} == set(line["spots"][0])
+        assert {
+            "title",
+            "measure",
+            "count",
+            "box",
+            "at",
+            "facing",
+            "thickness_mm",
+            "limit_mm",
+        } == set(line["spots"][0])
 
 
 def test_a_mesh_at_rest_comes_back_bit_for_bit() -> None:
