@@ -20,7 +20,7 @@ def main(arguments: list[str]) -> int:
     command = arguments[0] if arguments else "help"
     rest = arguments[1:]
     try:
-        if command in ("check", "mend", "walls"):
+        if command in ("check", "mend", "walls", "do"):
             provide.python_packages(CORE)
             provide.kernels()
             os.execve(
@@ -61,6 +61,8 @@ _HELP = """\
 ./ironcaulk test [ARGS]        run all tests; ARGS go to pytest
 ./ironcaulk check FILE...      examine files          (--unit U, --json)
 ./ironcaulk mend FILE -o OUT   mend a file            (--unit U, --json)
+./ironcaulk walls FILE --min MM  measure walls        (--unit U, --json)
+./ironcaulk do OPERATION FILE -o OUT [--PARAMETER VALUE]...   run one operation; do --list
 ./ironcaulk bench [NAME...]    measure beside other libraries (read, closed, crossings, ...)
 ./ironcaulk setup [--dev]      set up only"""
 

@@ -10,10 +10,13 @@ screens; the package `caulkjob` beside it knows the work of a print service.
 0.166667
 """
 
-from . import _startup  # noqa: F401  (before what imports Numba)
-from .errors import Cancelled, CaulkError, OperationRefused, RefusedInput
-from .io.files import read, write
-from .mesh.triangle_mesh import Mesh
+from importlib import import_module
+from typing import TYPE_CHECKING, Any
+
+if TYPE_CHECKING:
+    from .errors import Cancelled, CaulkError, OperationRefused, RefusedInput
+    from .io.files import read, write
+    from .mesh.triangle_mesh import Mesh
 
 __all__ = [
     "Cancelled",
@@ -24,3 +27,20 @@ __all__ = [
     "read",
     "write",
 ]
+_HOMES = {
+    "Cancelled": "errors",
+    "CaulkError": "errors",
+    "Mesh": "mesh.triangle_mesh",
+    "OperationRefused": "errors",
+    "RefusedInput": "errors",
+    "read": "io.files",
+    "write": "io.files",
+}
+"""Where each name is defined: it is loaded when it is asked for, so that a short process loads
+nothing that it does not use."""
+
+
+def __getattr__(name: str) -> Any:
+    if name not in _HOMES:
+        raise AttributeError(f"module {__name__!r} has no attribute {name!r}")
+    return getattr(import_module(f".{_HOMES[name]}", __name__), name)

@@ -1,12 +1,25 @@
-"""The solids of a model as a file names them: each with the hollows in it."""
+"""Writing a file as it will be delivered, and reading it back."""
+
+from dataclasses import dataclass
+from pathlib import Path
 
 import numpy as np
 from caulkcore.diagnose.diagnosis import Diagnosis
+from caulkcore.io.files import write
 from caulkcore.io.labels import Labels, NamedFaces
 from caulkcore.mesh.groups import Groups
 from caulkcore.mesh.triangle_mesh import Mesh
+from caulkcore.progress import SILENT, Progress
 
-MOST = 500
+from .examination import examine
+from .intake import Source, read
+from .report import Report
+from .units import UnitGuess
+
+WRITTEN = UnitGuess("mm", "given", "Written in millimetres.")
+"""The unit of files that leave the shop."""
+
+MOST_SOLIDS = 500
 """Solids that are told apart in a file; of more, none is."""
 
 
@@ -23,8 +36,9 @@ def named_solids(mesh: Mesh, name: str, labels: Labels | None = None) -> list[Na
 
     Returns
     -------
-    list of Part
-        In the order of their shells; a single one if there is one solid, or more than `MOST`.
+    list of NamedFaces
+        In the order of their shells; a single one if there is one solid, or more than
+        `MOST_SOLIDS`.
     """
     diagnosis = Diagnosis(mesh)
     shell, count = diagnosis.shells
@@ -34,7 +48,7 @@ def named_solids(mesh: Mesh, name: str, labels: Labels | None = None) -> list[Na
     depth, parent = diagnosis.nesting
     solid = np.where((depth % 2 == 1) & (parent >= 0), parent, np.arange(count))
     kept = np.unique(solid)
-    if not 1 < len(kept) <= MOST:
+    if not 1 < len(kept) <= MOST_SOLIDS:
         return whole
     # copies and faces without area go with the first
     of_face = np.full(len(mesh.faces), kept[0])
@@ -46,3 +60,57 @@ def named_solids(mesh: Mesh, name: str, labels: Labels | None = None) -> list[Na
     return [
         NamedFaces(told[s] or f"{name} {i + 1}", groups[i]) for i, s in enumerate(kept.tolist())
     ]
+
+
+@dataclass(frozen=True)
+class Delivered:
+    """A file that was written, as it reads.
+
+    Attributes
+    ----------
+    source : Source
+    report : Report
+        Of the mesh that was read back.
+    """
+
+    source: Source
+    report: Report
+
+
+def deliver(
+    mesh: Mesh,
+    path: Path,
+    name: str,
+    labels: Labels | None = None,
+    progress: Progress = SILENT,
+) -> Delivered:
+    """Write a mesh, read it back and examine that: rounding can open what was tight.
+
+    Parameters
+    ----------
+    mesh : Mesh
+        In millimetres.
+    path : Path
+        Its suffix chooses the format.
+    name : str
+        Of the model, written into the file where the format has a place for it.
+    labels : Labels, optional
+        What the file that came in calls its parts.
+    progress : Progress
+
+    Returns
+    -------
+    Delivered
+
+    Raises
+    ------
+    RefusedInput
+        If the format is none that is written.
+    Cancelled
+        If `progress` asks to stop.
+    """
+    progress.step("Writing the file", 0.1)
+    write(mesh, path, name, named_solids(mesh, name, labels))
+    progress.step("Reading it back", 0.4)
+    source = read(path)
+    return Delivered(source, examine(source.mesh, WRITTEN, progress.span(0.5, 1.0)))

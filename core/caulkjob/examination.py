@@ -47,8 +47,8 @@ def examine(
     progress: Progress = SILENT,
     questions: tuple[str, ...] = ALL,
     limits: Limits = USUAL,
-    sheet: RuleSheet | None = None,
-    sheets: tuple[RuleSheet, ...] = (),
+    rules: RuleSheet | None = None,
+    rule_sheets: tuple[RuleSheet, ...] = (),
     most_faces: int = walls.MOST_FACES,
 ) -> Report:
     """Ask the questions of a mesh.
@@ -64,10 +64,10 @@ def examine(
         Keys of the questions to ask; all by default.
     limits : Limits
         The shop's.
-    sheet : RuleSheet, optional
+    rules : RuleSheet, optional
         What the material asks for: sizes are judged by it instead of the shop's. Without it the
         question *Walls* is not asked, nor where skins cross.
-    sheets : tuple of RuleSheet
+    rule_sheets : tuple of RuleSheet
         All materials of the shop, to be told what each says.
     most_faces : int
         Walls of larger meshes are not measured.
@@ -77,8 +77,8 @@ def examine(
     Report
     """
     start = time.perf_counter()
-    limits = limits.of_material(sheet)
-    whole, progress = progress, progress.span(0.0, 0.5 if sheet else 1.0)
+    limits = limits.of_material(rules)
+    whole, progress = progress, progress.span(0.0, 0.5 if rules else 1.0)
     progress.step("Measuring", 0.0)
     findings = size.find(mesh, unit, limits)
     diagnosis = Diagnosis(mesh)
@@ -102,14 +102,14 @@ def examine(
     report = Report(mesh, found, tuple(findings), seconds, unit, asked)
     if "walls" not in questions:
         return report
-    return with_walls(report, sheet, whole.span(0.5, 1.0), sheets, most_faces, limits.machines)
+    return with_walls(report, rules, whole.span(0.5, 1.0), rule_sheets, most_faces, limits.machines)
 
 
 def with_walls(
     report: Report,
-    sheet: RuleSheet | None,
+    rules: RuleSheet | None,
     progress: Progress = SILENT,
-    sheets: tuple[RuleSheet, ...] = (),
+    rule_sheets: tuple[RuleSheet, ...] = (),
     most_faces: int = walls.MOST_FACES,
     machines: tuple[Machine, ...] = (),
 ) -> Report:
@@ -119,43 +119,43 @@ def with_walls(
     ----------
     report : Report
         Of an examination that asked whether skins cross.
-    sheet : RuleSheet or None
+    rules : RuleSheet or None
     progress : Progress
-    sheets : tuple of RuleSheet
+    rule_sheets : tuple of RuleSheet
     most_faces : int
         As of `examine`.
     machines : tuple of Machine
         The shop's.
     """
     mesh, pieces = report.mesh, report.pieces
-    why = _why_not(report, sheet, most_faces)
-    limits = walls.limits_of(sheet) if sheet else set()
-    if why is not None or sheet is None or not limits:
+    why = _why_not(report, rules, most_faces)
+    limits = walls.limits_of(rules) if rules else set()
+    if why is not None or rules is None or not limits:
         unasked = (why,) if why is not None else ()
         questions = report.questions if unasked else (*report.questions, "walls")
-        told = judge(mesh, pieces, None, sheets, machines=machines)
+        told = judge(mesh, pieces, None, rule_sheets, machines=machines)
         return replace(report, unasked=unasked, questions=questions, verdicts=told)
     start = time.perf_counter()
-    every = limits.union(*(walls.limits_of(one) for one in sheets))
+    every = limits.union(*(walls.limits_of(one) for one in rule_sheets))
     thickness = measure_thickness(mesh, max(limits), progress.span(0.0, 0.7), max(every))
     gaps = None
-    narrow = max(sheet.clearance, sheet.engraved)
+    narrow = max(rules.clearance, rules.engraved)
     if narrow:
-        widest = max(narrow, *(one.clearance for one in sheets), 0.0)
+        widest = max(narrow, *(one.clearance for one in rule_sheets), 0.0)
         gaps = measure_gap_width(mesh, narrow, progress.span(0.7, 1.0), widest)
-    findings = walls.find(thickness, gaps, sheet, pieces)
+    findings = walls.find(thickness, gaps, rules, pieces)
     return replace(
         report,
         findings=(*report.findings, *findings),
         seconds=report.seconds + time.perf_counter() - start,
         questions=(*report.questions, "walls"),
         walls=thickness,
-        verdicts=judge(mesh, pieces, thickness, sheets, gaps, machines),
+        verdicts=judge(mesh, pieces, thickness, rule_sheets, gaps, machines),
     )
 
 
-def _why_not(report: Report, sheet: RuleSheet | None, most_faces: int) -> Unasked | None:
-    if sheet is None:
+def _why_not(report: Report, rules: RuleSheet | None, most_faces: int) -> Unasked | None:
+    if rules is None:
         return _NO_RULES
     if any(f.kind in ("overlapping-shells", "self-intersections") for f in report.findings):
         # some of the skins lie in material, and walls mean nothing

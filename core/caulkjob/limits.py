@@ -59,15 +59,15 @@ class Limits:
         """How small a shell must be to count as debris."""
         return DebrisSize(self.debris_size, self.debris_volume, self.debris_reach)
 
-    def of_material(self, sheet: RuleSheet | None) -> "Limits":
-        """These limits, but the sizes as a material's sheet has them."""
-        if sheet is None:
+    def of_material(self, rules: RuleSheet | None) -> "Limits":
+        """These limits, but the sizes as a material's rules have them."""
+        if rules is None:
             return self
         return replace(
             self,
-            build_volume=sheet.largest,
-            smallest_part=sheet.smallest,
-            process=sheet.process,
+            build_volume=rules.largest,
+            smallest_part=rules.smallest,
+            process=rules.process,
         )
 
 
@@ -92,11 +92,11 @@ def room_for(
     machines : iterable of Machine
     process : str
     """
-    wanted, sheet = np.sort(size), np.sort(most)
+    wanted, allowed = np.sort(size), np.sort(most)
     rooms = [
-        (np.minimum(sheet, np.sort(one.sides)), one) for one in machines if one.process == process
+        (np.minimum(allowed, np.sort(one.sides)), one) for one in machines if one.process == process
     ]
     if not rooms:
-        return sheet, None
+        return allowed, None
     room, machine = max(rooms, key=lambda one: float((one[0] / np.maximum(wanted, 1e-300)).min()))
-    return room, machine if (wanted <= sheet).all() else None
+    return room, machine if (wanted <= allowed).all() else None

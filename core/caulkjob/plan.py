@@ -149,7 +149,7 @@ def mend(
     progress: Progress = SILENT,
     unite: bool = True,
     voids: Literal["fill", "keep", "ask"] = "keep",
-    sheet: float | None = None,
+    sheet_thickness: float | None = None,
     recast: float | None = None,
     limits: Limits = USUAL,
     buried: Literal["drop", "keep", "ask"] = "keep",
@@ -173,7 +173,7 @@ def mend(
         Whether overlapping pieces are united.
     voids : {"fill", "keep", "ask"}
         What to do with sealed voids; ``ask`` refuses when there are any.
-    sheet : float, optional
+    sheet_thickness : float, optional
         Thickness to give to open sheets, mm, half on each side; by default they are left open.
     recast : float, optional
         Detail size at which the whole may be recast if it is not tight otherwise, mm; by default
@@ -190,7 +190,7 @@ def mend(
     Mended
     """
     clear: dict[str, str] = {"sealed-voids": voids, "buried-shells": buried, "debris": debris}
-    given = (unit, unite, clear, sheet, recast, limits, _marked(mesh, apart))
+    given = (unit, unite, clear, sheet_thickness, recast, limits, _marked(mesh, apart))
     first = _mend(mesh, progress.span(0.0, 0.9), *given)
     rounded = as_delivered(first.mesh)
     if first.refused is not None or rounded is first.mesh or examine(rounded, unit).tight:
@@ -212,7 +212,7 @@ def _mend(
     unit: UnitGuess,
     unite: bool,
     clear: dict[str, str],
-    sheet: float | None,
+    sheet_thickness: float | None,
     recast: float | None,
     limits: Limits,
     apart: Array,
@@ -228,8 +228,8 @@ def _mend(
                 work.arrange_over_shared(progress)
             if name == "turn-outward" and work.is_open:
                 continue  # what lies inside what is known when all is closed
-            if name == "fill-holes" and sheet is not None:
-                given = {"thickness": sheet}
+            if name == "fill-holes" and sheet_thickness is not None:
+                given = {"thickness": sheet_thickness}
                 work.take("open-sheets", "give-thickness", _CLOSED, progress, given)
             work.take(kind, name, _CLOSED, progress.span(0.15 + 0.6 * share, 0.75))
         if work.report.tight or work.mesh is known:

@@ -59,7 +59,7 @@ def others() -> None:
     one = box()
     mend(Mesh(one.vertices, one.faces[1:]))
     plate = Mesh(one.vertices * np.array([3.0, 3.0, 0.05]), one.faces)
-    examine(plate, sheet=usual_rule_sheet("sintered-nylon"))
+    examine(plate, rules=usual_rule_sheet("sintered-nylon"))
     recast(Mesh(one.vertices, one.faces[1:]), 2.0)
     spots = [[0.0, 0.0, 0.0, 4.0]]
     recast_zone(one, spots, 0.5)
@@ -148,7 +148,7 @@ def everything() -> None:
     Tree.of(one.vertices, one.faces).nearest(two.vertices)
     reduce(ring(140), percent=50)
     plate = Mesh(one.vertices * np.array([3.0, 3.0, 0.05]), one.faces)
-    examine(plate, sheet=usual_rule_sheet("sintered-nylon"))
+    examine(plate, rules=usual_rule_sheet("sintered-nylon"))
 
 
 if __name__ == "__main__":

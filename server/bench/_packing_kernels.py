@@ -1,7 +1,7 @@
 """Compiled: corners of faces written tightly, as distances back."""
 
-import numba as nb
 import numpy as np
+from caulkcore.jit import nb
 from caulkcore.mesh.arrays import Array
 
 

@@ -11,12 +11,10 @@ from caulkcore import CaulkError, Mesh
 from caulkcore.io.labels import Labels
 from caulkcore.progress import Progress
 from caulkjob import examine, mend
-from caulkjob.account import Account
 from caulkjob.examination import with_walls
 from caulkjob.intake import read_bytes
 from caulkjob.limits import Machine
-from caulkjob.operations import operation, run_operation
-from caulkjob.questions import noun
+from caulkjob.perform import perform
 from caulkjob.report import Report
 from caulkjob.rule_sheets import RuleSheet
 from caulkjob.shop_policy import ShopPolicy
@@ -63,11 +61,11 @@ def receive(
 
 def _rules(given: dict[str, Any]) -> dict[str, Any]:
     """What the ordered material asks for, what all others do, the shop's limits and machines."""
-    sheet = RuleSheet.from_json(given["sheet"]) if given["sheet"] else None
-    sheets = tuple(RuleSheet.from_json(one) for one in given["sheets"])
+    rules = RuleSheet.from_json(given["sheet"]) if given["sheet"] else None
+    rule_sheets = tuple(RuleSheet.from_json(one) for one in given["sheets"])
     machines = tuple(Machine(m["name"], m["process"], tuple(m["sides"])) for m in given["machines"])
     limits = replace(_shop(given).limits, machines=machines)
-    return {"sheet": sheet, "sheets": sheets, "limits": limits}
+    return {"rules": rules, "rule_sheets": rule_sheets, "limits": limits}
 
 
 def _shop(given: dict[str, Any]) -> ShopPolicy:
@@ -88,47 +86,25 @@ def operate(
     source: Path, folder: Path, given: dict[str, Any], progress: Progress
 ) -> dict[str, Any]:
     """Run one operation and examine what came of it."""
-    (mesh, labels), unit = _load(source), _unit(given)
-    name, parameters = given["operation"], given["parameters"]
-    if name == "set-unit":
-        parameters = {**parameters, "was": unit.unit}
-        unit = UnitGuess(parameters["unit"], "given", "Set by a person.")
-    rules = _rules(given)
-    before = examine(mesh, _unit(given), progress.span(0.0, 0.2), limits=rules["limits"])
-    outcome = run_operation(
-        mesh, name, parameters, progress.span(0.2, 0.5), rules["sheet"], rules["limits"]
+    mesh, labels = _load(source)
+    done = perform(
+        mesh,
+        given["operation"],
+        given["parameters"],
+        unit=_unit(given),
+        progress=progress.span(0.0, 0.9),
+        **_rules(given),
     )
-    if outcome.mesh is mesh and name != "set-unit":
-        raise CaulkError(" ".join(outcome.left) or "There was nothing to do.")
-    report = examine(outcome.mesh, unit, progress.span(0.5, 0.8), **rules)
-    _refuse_if_worse(name, before, report)
-    progress.step("Writing the account", 0.85)
-    account = Account.between(mesh, outcome.mesh).as_json()
-    step = {
-        "operation": name,
-        "text": outcome.done or "The numbers stay as they are.",
-        "left": list(outcome.left),
-        "account": account,
+    if done.refused is not None:
+        raise CaulkError(done.refused)
+    (step,) = done.steps
+    labels = labels.carried(mesh, done.mesh) if labels else None
+    return {
+        **_revision(done.after, folder, progress, labels),
+        "account": done.account.as_json(),
+        "steps": [step.as_json()],
+        "left": list(step.left),
     }
-    labels = labels.carried(mesh, outcome.mesh) if labels else None
-    result = _revision(report, folder, progress, labels)
-    return {**result, "account": account, "steps": [step], "left": list(outcome.left)}
-
-
-def _refuse_if_worse(name: str, before: Report, after: Report) -> None:
-    if not len(after.mesh.faces):
-        raise CaulkError("Nothing would be left of the model.")
-    chosen = operation(name)
-    if chosen.freely:
-        more = [kind for kind, n in after.leaks.items() if n > before.leaks.get(kind, 0)]
-        if more:
-            told = ", ".join(
-                f"{after.leaks[kind]:,} {noun(kind, after.leaks[kind])}" for kind in more
-            )
-            raise CaulkError(f"It was tried and left {told}; the model stays as it was.")
-    for kind in chosen.answers:
-        if kind in before.leaks and after.leaks.get(kind, 0) >= before.leaks[kind]:
-            raise CaulkError("It was tried and did not help; the model stays as it was.")
 
 
 def judge(source: Path, folder: Path, given: dict[str, Any], progress: Progress) -> dict[str, Any]:
@@ -146,7 +122,7 @@ def mend_all(
     """Run the plan and examine what came of it."""
     mesh, labels = _load(source)
     rules = _rules(given)
-    limits = rules.pop("limits").of_material(rules["sheet"])
+    limits = rules.pop("limits").of_material(rules["rules"])
     policy = {**_shop(given).policy, **given["parameters"]}
     outcome = mend(mesh, _unit(given), progress.span(0.0, 0.8), limits=limits, **policy)
     if outcome.mesh is mesh:

@@ -10,9 +10,7 @@ from typing import Any
 from bench.packing import load_labelled
 from caulkcore.errors import CaulkError
 from caulkcore.progress import Progress
-from caulkjob import examine, read, write
-from caulkjob.delivery import named_solids
-from caulkjob.units import UnitGuess
+from caulkjob.delivery import deliver
 
 
 def write_and_check(
@@ -22,13 +20,7 @@ def write_and_check(
     with source.open("rb") as stream:
         mesh, labels = load_labelled(stream)
     path = folder / f"delivered.{given['format']}"
-    progress.step("Writing the file", 0.1)
-    write(mesh, path, given["name"], named_solids(mesh, given["name"], labels))
-    progress.step("Reading it back", 0.4)
-    back = read(path).mesh
-    report = examine(
-        back, UnitGuess("mm", "given", "Written in millimetres."), progress.span(0.5, 1.0)
-    )
+    report = deliver(mesh, path, given["name"], labels, progress).report
     if not report.tight:
         told = " ".join(f.text for f in report.findings if f.severity == "leak")
         raise CaulkError(f"The file as written is not tight, so it was not released. {told}")

@@ -129,14 +129,14 @@ def test_by_the_sheet_each_wall_comes_to_its_own_limit() -> None:
     sheet = usual_rule_sheet("binder-steel")  # walls 1.2 held, 1.6 free
     both = FIN + block(10, 16, 1).translate((14.5, 0, 0)) + BASE.translate((29, 0, 0))
     mesh = made(both)
-    found = {f.kind: f for f in examine(mesh, sheet=sheet).findings}
+    found = {f.kind: f for f in examine(mesh, rules=sheet).findings}
     assert {"thin-free-walls", "thin-walls"} <= set(found)
     one = run_operation(mesh, "build-up", {"kind": "thin-free-walls", "places": [1]}, SILENT, sheet)
-    left = {f.kind for f in examine(one.mesh, sheet=sheet).findings}
+    left = {f.kind for f in examine(one.mesh, rules=sheet).findings}
     assert "thin-walls" in left
     assert "thin-free-walls" not in left
     every = run_operation(mesh, "build-up", {}, SILENT, sheet)
-    assert not [f for f in examine(every.mesh, sheet=sheet).findings if "thin" in f.kind]
+    assert not [f for f in examine(every.mesh, rules=sheet).findings if "thin" in f.kind]
 
 
 @pytest.mark.parametrize(

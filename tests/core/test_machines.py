@@ -39,7 +39,9 @@ def bar(*sides: float) -> Mesh:
 def test_it_fits_or_the_machine_that_comes_nearest_is_named(
     sides: tuple[float, float, float], machines: tuple[Machine, ...], words: str | None
 ) -> None:
-    report = examine(bar(*sides), limits=Limits(machines=machines), sheet=NYLON, sheets=(NYLON,))
+    report = examine(
+        bar(*sides), limits=Limits(machines=machines), rules=NYLON, rule_sheets=(NYLON,)
+    )
     told = [f.text for f in report.findings if f.kind == "too-large"]
     faults = [f for f in report.verdicts[0].faults if f.what == "too-large"]
     assert len(told) == len(faults) == (words is not None)
@@ -54,6 +56,6 @@ def test_the_scale_that_fits_is_the_best_machines() -> None:
     room, machine = room_for(size, NYLON.largest, (SMALL, LONG), NYLON.process)
     assert machine is SMALL
     report = examine(
-        bar(*size), limits=Limits(machines=(SMALL, LONG)), sheet=NYLON, sheets=(NYLON,)
+        bar(*size), limits=Limits(machines=(SMALL, LONG)), rules=NYLON, rule_sheets=(NYLON,)
     )
     assert report.verdicts[0].scale == pytest.approx((room / np.sort(size)).min(), abs=1e-3)

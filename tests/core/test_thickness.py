@@ -83,7 +83,7 @@ def test_a_sheet_becomes_a_wall(make, thickness: float, volume, side: str) -> No
 )  # fmt: skip
 def test_it_is_sound_also_where_it_curves_tighter(make, thickness: float) -> None:
     mesh = make()
-    outcome = mend(mesh, sheet=thickness)
+    outcome = mend(mesh, sheet_thickness=thickness)
     assert outcome.refused is None, outcome.refused
     assert_tight_by_referees(outcome.mesh)
     assert outcome.account.max_deviation_mm < 3 * thickness

@@ -271,20 +271,20 @@ def test_absurd_limits_are_refused_with_the_range(limit: float) -> None:
 def test_findings_hang_on_the_material() -> None:
     mesh = made(PIN)
     kinds = {
-        key: {f.kind for f in examine(mesh, sheet=usual_rule_sheets()[key]).findings}
+        key: {f.kind for f in examine(mesh, rules=usual_rule_sheets()[key]).findings}
         for key in ("standard-resin", "binder-steel")
     }
     assert kinds["standard-resin"] == set()
     assert kinds["binder-steel"] == {"thin-wires"}
-    (finding,) = examine(mesh, sheet=usual_rule_sheet("binder-steel")).findings
+    (finding,) = examine(mesh, rules=usual_rule_sheet("binder-steel")).findings
     (place,) = finding.places
     assert finding.severity == "call"
     assert place.measure == "1.00 of 2.00 mm"
     assert mesh.vertices[mesh.faces[place.faces]].reshape(-1, 3)[:, 2].min() >= 4
     assert "walls" not in examine(mesh).questions
     crossed = b.soup(mesh, box(4, (10, 0, 0)))
-    assert "walls" in examine(mesh, sheet=usual_rule_sheet("binder-steel")).questions
-    assert "walls" not in examine(crossed, sheet=usual_rule_sheet("binder-steel")).questions
+    assert "walls" in examine(mesh, rules=usual_rule_sheet("binder-steel")).questions
+    assert "walls" not in examine(crossed, rules=usual_rule_sheet("binder-steel")).questions
 
 
 def test_the_command_line_tells_thin_places(tmp_path, capsys) -> None:
@@ -335,7 +335,7 @@ def test_a_rule_sheet_is_checked(change, words: str) -> None:
     ],
 )
 def test_where_walls_mean_nothing_the_report_says_why(make, words: str) -> None:
-    report = examine(make(), sheet=usual_rule_sheet("sintered-nylon"), questions=("solid", "walls"))
+    report = examine(make(), rules=usual_rule_sheet("sintered-nylon"), questions=("solid", "walls"))
     assert "walls" not in report.questions
     assert [(one.question, one.words) for one in report.unasked] == [("walls", words)]
     assert [one.words for one in examine(box()).unasked] == ["no rules for the material"]
@@ -369,7 +369,7 @@ def test_each_material_says_what_is_wrong_and_at_what_size_it_would_pass(name: s
     mesh = made(solid)
     sheet = SMALL_SHOP[key]
     sheets = tuple(SMALL_SHOP.values()) if name == "thin fin" else (sheet,)
-    report = examine(mesh, sheet=usual_rule_sheet("sintered-nylon"), sheets=sheets)
+    report = examine(mesh, rules=usual_rule_sheet("sintered-nylon"), rule_sheets=sheets)
     assert [one.sheet for one in report.verdicts] == list(sheets)
     one = next(one for one in report.verdicts if one.sheet.key == key)
     found = {f.what: (f.found, f.asked) for f in one.faults}
@@ -380,7 +380,7 @@ def test_each_material_says_what_is_wrong_and_at_what_size_it_would_pass(name: s
     assert one.weight_g == pytest.approx(mesh.volume / 1000 * sheet.density_g_cm3)
     if scale not in (None, 1.0):
         # it does pass at that size
-        bigger = examine(mesh.scaled(one.scale), sheet=sheet, sheets=(sheet,))
+        bigger = examine(mesh.scaled(one.scale), rules=sheet, rule_sheets=(sheet,))
         assert not [f for f in bigger.verdicts[0].faults if f.what != "sealed-voids"]
 
 
@@ -416,7 +416,7 @@ def test_slits_and_fine_detail_are_no_walls_but_are_told(name: str) -> None:
     sheet = replace(
         usual_rule_sheet("sintered-nylon"), clearance=clearance, engraved=detail, embossed=detail
     )
-    found = {f.kind: f for f in examine(made(solid), sheet=sheet).findings}
+    found = {f.kind: f for f in examine(made(solid), rules=sheet).findings}
     told = {k: f for k, f in found.items() if k.startswith(("thin", "fine", "narrow"))}
     assert told.keys() == kinds.keys()
     for kind, (count, width) in kinds.items():
@@ -438,5 +438,5 @@ def test_the_answer_stays_when_the_model_is_reduced() -> None:
 def test_creases_of_a_reduced_sculpture_are_no_slits(percent: float) -> None:
     seal = shapes.as_mesh(shapes.concatenate(shapes.harbour_seal()))
     coarse = reduce(seal, percent=percent).mesh
-    report = examine(coarse, sheet=usual_rule_sheet("standard-resin"))
+    report = examine(coarse, rules=usual_rule_sheet("standard-resin"))
     assert [f.kind for f in report.findings] == []

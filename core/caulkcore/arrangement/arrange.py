@@ -10,9 +10,9 @@ from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from itertools import pairwise
 
-import numba as nb
 import numpy as np
 
+from ..jit import nb
 from ..mesh import _edge_kernels as kernel
 from ..mesh.arrays import Array, frozen
 from ..mesh.groups import Groups
@@ -175,7 +175,10 @@ def _parts(snapped: Array, lattice: Array, faces: Array, pairs: Array) -> _Parts
     cuts = np.searchsorted(work, np.linspace(0, work[-1], _THREADS + 1)[1:-1]).tolist()
     bounds = [0, *cuts, len(groups)]
     with ThreadPoolExecutor(_THREADS) as pool:
-        jobs = [pool.submit(_divide_all, *given, low, high) for low, high in pairwise(bounds)]
+        jobs = [
+            pool.submit(_divide_all, *given, low, high)  # type: ignore[call-arg]
+            for low, high in pairwise(bounds)
+        ]
         done = [j.result() for j in jobs]
     if not all(d[0] for d in done):
         raise ArrangementFailed("Faces of one plane could not be divided.")

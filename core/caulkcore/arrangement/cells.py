@@ -1,8 +1,8 @@
 """Which spaces the triangles of an arrangement part from each other."""
 
-import numba as nb
 import numpy as np
 
+from ..jit import nb
 from ..mesh._face_kernels import cross_at
 from ..mesh.arrays import Array
 from ..predicates.bignum import DIGITS, add_product, in_order, plane, settle, sign, vertex_point

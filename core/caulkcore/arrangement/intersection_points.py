@@ -1,8 +1,8 @@
 """Where two triangles meet, in exact points."""
 
-import numba as nb
 import numpy as np
 
+from ..jit import nb
 from ..mesh.arrays import Array
 from ..predicates.bignum import DIGITS, in_order, line_plane, plane, vertex_point
 from ..predicates.orientation import orient3d

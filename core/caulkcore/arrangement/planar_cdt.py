@@ -5,9 +5,9 @@ safe, and in whole numbers else. The division is a constrained Delaunay triangul
 floating point can tell (Sloan 1993 for the segments); only its shape hangs on that.
 """
 
-import numba as nb
 import numpy as np
 
+from ..jit import nb
 from ..mesh.arrays import Array
 from ..predicates.bignum import (  # fmt: skip
     DIGITS,

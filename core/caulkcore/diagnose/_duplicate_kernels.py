@@ -1,8 +1,8 @@
 """Faces that stand on the same three vertices."""
 
-import numba as nb
 import numpy as np
 
+from ..jit import nb
 from ..mesh.arrays import Array
 
 

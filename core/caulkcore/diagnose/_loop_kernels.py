@@ -1,8 +1,8 @@
 """Boundary loops by the thousand: cut into simple ones, measured, and tried on each other."""
 
-import numba as nb
 import numpy as np
 
+from ..jit import nb
 from ..mesh.arrays import Array
 
 

@@ -1,8 +1,8 @@
 """Walking binary records that hold lists of varying length."""
 
-import numba as nb
 import numpy as np
 
+from ..jit import nb
 from ..mesh.arrays import Array
 
 

@@ -1,8 +1,8 @@
 """Reading numbers out of large text files at the speed of the disk."""
 
-import numba as nb
 import numpy as np
 
+from ..jit import nb
 from ..mesh.arrays import Array
 
 # What went wrong in a scan; the callers turn it into a sentence with the place.

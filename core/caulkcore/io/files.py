@@ -7,28 +7,21 @@ tell objects of a mesh apart take them as well.
 import os
 import tempfile
 from collections.abc import Sequence
+from importlib import import_module
 from pathlib import Path
+from types import ModuleType
 
 from ..errors import RefusedInput
 from ..mesh.triangle_mesh import Mesh
-from . import obj, off, ply, stl, threemf
 from .document import MAX_BYTES, MeshDocument
 from .labels import NamedFaces
 
-READERS = {
-    ".stl": stl.read,
-    ".obj": obj.read,
-    ".ply": ply.read,
-    ".off": off.read,
-    ".3mf": threemf.read,
-}
-WRITERS = {
-    ".stl": stl.write,
-    ".obj": obj.write,
-    ".ply": ply.write,
-    ".3mf": threemf.write,
-    ".off": off.write,
-}
+READERS = {".stl": "stl", ".obj": "obj", ".ply": "ply", ".off": "off", ".3mf": "threemf"}
+"""The module that reads each suffix, loaded when a file of its kind comes."""
+WRITERS = {".stl": "stl", ".obj": "obj", ".ply": "ply", ".3mf": "threemf", ".off": "off"}
+"""The module that writes each suffix, in the order in which they are offered."""
+_WITH_OBJECTS = {".obj", ".3mf"}
+"""Formats that tell objects apart."""
 
 
 def suffix_of(name: str, known: dict) -> str:  # type: ignore[type-arg]
@@ -47,6 +40,10 @@ def suffix_of(name: str, known: dict) -> str:  # type: ignore[type-arg]
     return suffix
 
 
+def _format(module: str) -> ModuleType:
+    return import_module(f".{module}", __package__)
+
+
 def read_bytes(data: bytes, name: str) -> MeshDocument:
     """Read a mesh from a file's bytes; its name tells the format.
 
@@ -55,14 +52,15 @@ def read_bytes(data: bytes, name: str) -> MeshDocument:
     RefusedInput
         If it cannot be read, with the reason in one sentence.
     """
-    reader = READERS[suffix_of(name, READERS)]
+    form = _format(READERS[suffix_of(name, READERS)])
     if not data:
         raise RefusedInput("The file is empty (0 bytes).")
     if len(data) > MAX_BYTES:
         raise RefusedInput(
             f"The file has {len(data) / 1e6:.0f} MB; the limit is {MAX_BYTES / 1e6:.0f} MB."
         )
-    return reader(data)
+    document: MeshDocument = form.read(data)
+    return document
 
 
 def read(path: str | os.PathLike[str]) -> MeshDocument:
@@ -107,15 +105,16 @@ def write(
     parts : sequence of Part, optional
         Named faces, each once; told apart in OBJ and 3MF.
     """
-    writer = WRITERS[suffix_of(str(path), WRITERS)]
+    suffix = suffix_of(str(path), WRITERS)
+    form = _format(WRITERS[suffix])
     path = Path(path)
     handle, temporary = tempfile.mkstemp(dir=path.parent, prefix=f".{path.name}.")
     try:
         with os.fdopen(handle, "wb") as stream:
-            if len(objects) > 1 and writer in (obj.write, threemf.write):
-                writer(mesh, stream, name, objects)
+            if len(objects) > 1 and suffix in _WITH_OBJECTS:
+                form.write(mesh, stream, name, objects)
             else:
-                writer(mesh, stream, name)
+                form.write(mesh, stream, name)
         os.chmod(temporary, 0o644)
         os.replace(temporary, path)
     except BaseException:

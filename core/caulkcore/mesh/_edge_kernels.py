@@ -3,9 +3,9 @@
 A *half-edge* ``h = 3 f + k`` runs along face ``f`` from its corner ``k`` to the next one.
 """
 
-import numba as nb
 import numpy as np
 
+from ..jit import nb
 from .arrays import Array
 
 

@@ -1,8 +1,8 @@
 """Measures of faces and shells: areas, volumes, least heights."""
 
-import numba as nb
 import numpy as np
 
+from ..jit import nb
 from .arrays import Array
 
 Point = tuple[float, float, float]

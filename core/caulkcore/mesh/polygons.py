@@ -1,6 +1,5 @@
 """Polygons in space: their area vector, their plane, and dividing them into triangles."""
 
-import manifold3d
 import numpy as np
 
 from .arrays import Array
@@ -63,6 +62,8 @@ def flat_triangles(points: Array) -> Array:
     """Triangles of one polygon, indices into its corners, shape (k - 2, 3)."""
     normal = newell(points)
     flat = in_plane(points, normal)
+    import manifold3d  # a library of its own, which most files need not
+
     return np.asarray(manifold3d.triangulate([flat.astype(np.float64)]))
 
 

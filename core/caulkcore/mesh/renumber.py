@@ -1,8 +1,8 @@
 """Vertices numbered in the order in which faces meet them."""
 
-import numba as nb
 import numpy as np
 
+from ..jit import nb
 from .arrays import Array
 
 

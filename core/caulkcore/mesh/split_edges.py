@@ -1,7 +1,6 @@
 """Dividing long edges where a surface needs more vertices; its shape stays as it is."""
 
 import numpy as np
-from scipy.spatial import cKDTree
 
 from .arrays import Array
 
@@ -41,6 +40,8 @@ def divide_near(
     origin = np.arange(len(faces))
     if not len(points):
         return vertices, faces, origin
+    from scipy.spatial import cKDTree  # half a second to import
+
     tree = cKDTree(points)
     for _ in range(_ROUNDS):
         tri = vertices[faces]

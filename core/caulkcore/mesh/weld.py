@@ -1,8 +1,8 @@
 """Joining vertices of equal coordinates."""
 
-import numba as nb
 import numpy as np
 
+from ..jit import nb
 from .arrays import Array
 
 

@@ -7,9 +7,9 @@ of such triangles meet (375 bits), and the turn of three such points (1,070 bits
 A point is four numbers x, y, z, w with w > 0, standing for (x/w, y/w, z/w) in steps of the lattice.
 """
 
-import numba as nb
 import numpy as np
 
+from ..jit import nb
 from ..mesh.arrays import Array
 
 _BITS = 28

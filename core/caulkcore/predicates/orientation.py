@@ -5,9 +5,9 @@ products whose rounding errors are kept, and the sign of that sum is exact as lo
 overflows or underflows: coordinates between 1e-60 and 1e60.
 """
 
-import numba as nb
 import numpy as np
 
+from ..jit import nb
 from ..mesh.arrays import Array
 
 _SPLIT = 134217729.0

@@ -5,8 +5,7 @@ edge; triangles folded onto each other over a shared edge meet. Touching counts.
 area meet nothing.
 """
 
-import numba as nb
-
+from ..jit import nb
 from ..mesh.arrays import Array
 from .orientation import orient2d, orient3d
 

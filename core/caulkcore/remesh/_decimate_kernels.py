@@ -5,9 +5,9 @@ two ends have their corners in one block: then nothing that it reads or writes i
 and the blocks can be worked at the same time with the same result in any order.
 """
 
-import numba as nb
 import numpy as np
 
+from ..jit import nb
 from ..mesh._face_kernels import cross_at
 from ..mesh.arrays import Array
 

@@ -5,9 +5,9 @@ number of its lowest node; the edge that leaves a node along axis d has three ti
 plus d.
 """
 
-import numba as nb
 import numpy as np
 
+from ..jit import nb
 from ..mesh.arrays import Array, frozen
 
 _TRUNCATED = 0.08

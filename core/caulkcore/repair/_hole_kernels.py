@@ -1,8 +1,8 @@
 """Triangulating a ring of points in space by least area."""
 
-import numba as nb
 import numpy as np
 
+from ..jit import nb
 from ..mesh.arrays import Array
 
 

@@ -1,8 +1,8 @@
 """Dividing the triangles of a patch until they are as fine as those around it."""
 
-import numba as nb
 import numpy as np
 
+from ..jit import nb
 from ..mesh.arrays import Array
 
 _FINER = 1.4142135623730951  # Liepa's density factor

@@ -1,8 +1,8 @@
 """Vertices round which the faces lie spread out, so that no two of them can meet."""
 
-import numba as nb
 import numpy as np
 
+from ..jit import nb
 from ..mesh.arrays import Array
 from ..predicates.orientation import FILTER_2D
 

@@ -7,9 +7,9 @@ complete binary tree in one array, so that building is two linear passes and a s
 from dataclasses import dataclass
 from functools import cached_property
 
-import numba as nb
 import numpy as np
 
+from ..jit import nb
 from ..mesh._face_kernels import Point, cross_at, row
 from ..mesh.arrays import Array, bounds_of, frozen
 

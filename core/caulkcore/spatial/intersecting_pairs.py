@@ -8,9 +8,9 @@ six numbers. Corners are rounded down to their cells, both alike, so that boxes 
 do. An empty box begins beyond the last cell.
 """
 
-import numba as nb
 import numpy as np
 
+from ..jit import nb
 from ..mesh.arrays import Array, bounds_of
 from ..mesh.renumber import renumbered
 from ..predicates.triangle_triangle import triangles_meet

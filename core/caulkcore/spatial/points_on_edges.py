@@ -1,8 +1,8 @@
 """Which points lie along which edges, without being one of their ends."""
 
-import numba as nb
 import numpy as np
 
+from ..jit import nb
 from ..mesh._face_kernels import Point, row
 from ..mesh.arrays import Array
 from .box_tree import _LEAF, Tree, to_box

@@ -1,8 +1,8 @@
 """Rays that remember which shells they crossed."""
 
-import numba as nb
 import numpy as np
 
+from ..jit import nb
 from ..mesh._face_kernels import ray_at, row
 from ..mesh.arrays import Array
 from .box_tree import _LEAF, Tree, corners_of

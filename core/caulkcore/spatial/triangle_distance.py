@@ -1,8 +1,8 @@
 """Which triangles of different shells come near each other without touching."""
 
-import numba as nb
 import numpy as np
 
+from ..jit import nb
 from ..mesh.arrays import Array
 from .box_tree import _LEAF, Tree
 

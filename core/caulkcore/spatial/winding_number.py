@@ -1,8 +1,8 @@
 """How often a surface winds round points, whether it is closed or not."""
 
-import numba as nb
 import numpy as np
 
+from ..jit import nb
 from ..mesh.arrays import Array, frozen
 from .box_tree import _LEAF, Tree
 

@@ -3,9 +3,9 @@
 Faces are numbered as the leaves of the tree hold them; `corners` are theirs, nine coordinates each.
 """
 
-import numba as nb
 import numpy as np
 
+from ..jit import nb
 from ..mesh._face_kernels import Point, cross, ray_at, row
 from ..mesh.arrays import Array
 from ..spatial.box_tree import _LEAF, to_box, weights

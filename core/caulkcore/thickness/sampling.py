@@ -3,9 +3,9 @@
 from dataclasses import dataclass
 from functools import cached_property
 
-import numba as nb
 import numpy as np
 
+from ..jit import nb
 from ..mesh._face_kernels import cross_at
 from ..mesh.arrays import Array, frozen
 from ..mesh.triangle_mesh import Mesh, face_areas

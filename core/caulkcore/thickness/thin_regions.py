@@ -3,7 +3,6 @@
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.spatial import cKDTree
 
 from ..mesh._edge_kernels import components
 from ..mesh.arrays import Array
@@ -169,6 +168,8 @@ def _free_standing(samples: Samples, groups: Groups, ends: _Ends) -> Array:
 
 def _height(samples: Samples, groups: Groups, ends: _Ends) -> Array:
     """How far each region reaches from its base."""
+    from scipy.spatial import cKDTree  # half a second to import, and most models have none thin
+
     base = ends.turn < RIM
     owner, foot = ends.owner[base], ends.segments[base].mean(axis=1)
     height = np.full(len(groups), np.inf)

@@ -47,7 +47,7 @@ class Verdict:
 
     Attributes
     ----------
-    sheet : RuleSheet
+    rules : RuleSheet
     faults : tuple of Fault
     weight_g, price : float
         Of one part; the price in the shop's currency.
@@ -56,7 +56,7 @@ class Verdict:
         none.
     """
 
-    sheet: RuleSheet
+    rules: RuleSheet
     faults: tuple[Fault, ...]
     weight_g: float
     price: float
@@ -65,9 +65,9 @@ class Verdict:
     def as_json(self) -> dict[str, Any]:
         """All of it as plain values."""
         return {
-            "key": self.sheet.key,
-            "name": self.sheet.name,
-            "process": self.sheet.process,
+            "key": self.rules.key,
+            "name": self.rules.name,
+            "process": self.rules.process,
             "passes": not self.faults,
             "faults": [
                 {**vars(f), "found": round(f.found, 4), "asked": round(f.asked, 4)}
@@ -83,7 +83,7 @@ def judge(
     mesh: Mesh,
     pieces: Pieces,
     walls: ThicknessMap | None,
-    sheets: Iterable[RuleSheet],
+    rule_sheets: Iterable[RuleSheet],
     gaps: ThicknessMap | None = None,
     machines: tuple[Machine, ...] = (),
 ) -> tuple[Verdict, ...]:
@@ -96,7 +96,7 @@ def judge(
     walls : Walls or None
         Thickness all over it, measured to the greatest limit; None if it was not
         measured: then walls are not judged.
-    sheets : iterable of RuleSheet
+    rule_sheets : iterable of RuleSheet
     gaps : Walls, optional
         The space outside, measured as far.
     machines : tuple of Machine, optional
@@ -105,9 +105,9 @@ def judge(
     Returns
     -------
     tuple of Verdict
-        In the order of the sheets.
+        In the order of the rule sheets.
     """
-    return tuple(_verdict(mesh, pieces, walls, gaps, sheet, machines) for sheet in sheets)
+    return tuple(_verdict(mesh, pieces, walls, gaps, rules, machines) for rules in rule_sheets)
 
 
 def _verdict(
@@ -115,51 +115,51 @@ def _verdict(
     pieces: Pieces,
     walls: ThicknessMap | None,
     gaps: ThicknessMap | None,
-    sheet: RuleSheet,
+    rules: RuleSheet,
     machines: tuple[Machine, ...],
 ) -> Verdict:
     size = np.sort(mesh.size)
-    room, machine = room_for(size, sheet.largest, machines, sheet.process)
+    room, machine = room_for(size, rules.largest, machines, rules.process)
     faults = []
-    thin = too_thin(walls, sheet, pieces.meant) if walls is not None else {}
+    thin = too_thin(walls, rules, pieces.meant) if walls is not None else {}
     if gaps is not None:
-        thin |= too_narrow(gaps, sheet, pieces.open_to_air)
+        thin |= too_narrow(gaps, rules, pieces.open_to_air)
     for kind, chosen in thin.items():
         if kind in (RELIEF, ENGRAVING):
             continue
         worst = max(chosen, key=lambda one: one.limit / max(one.thickness, 1e-9))
         faults.append(Fault(kind, TITLES[kind], worst.thickness, worst.limit, len(chosen)))
     longest = float(size[-1])
-    if longest < sheet.smallest:
-        faults.append(Fault("too-small", "Longest side", longest, sheet.smallest, 1))
+    if longest < rules.smallest:
+        faults.append(Fault("too-small", "Longest side", longest, rules.smallest, 1))
     if (size > room).any():
         side = int(np.argmax(size - room))
         of = f" of {machine.name}" if machine else ""
         fault = Fault("too-large", f"Build volume{of}", float(size[side]), float(room[side]), 1)
         faults.append(fault)
     voids = sum(what == VOID for what in pieces.what)
-    if voids and sheet.must_drain:
+    if voids and rules.must_drain:
         faults.append(Fault("sealed-voids", "Hollow without a drain", 0.0, 0.0, voids))
     volume = mesh.volume
     return Verdict(
-        sheet,
+        rules,
         tuple(faults),
-        volume / 1000 * sheet.density_g_cm3,
-        sheet.price_per_part + volume / 1000 * sheet.price_per_cm3,
-        _scale(size, room, walls, sheet, pieces.meant),
+        volume / 1000 * rules.density_g_cm3,
+        rules.price_per_part + volume / 1000 * rules.price_per_cm3,
+        _scale(size, room, walls, rules, pieces.meant),
     )
 
 
 def _scale(
-    size: Array, room: Array, walls: ThicknessMap | None, sheet: RuleSheet, meant: Array
+    size: Array, room: Array, walls: ThicknessMap | None, rules: RuleSheet, meant: Array
 ) -> float | None:
     """The factor nearest to 1 by which walls are thick enough and the size fits."""
     most = float((room / np.maximum(size, 1e-300)).min())
-    least = sheet.smallest / max(float(size[-1]), 1e-300)
+    least = rules.smallest / max(float(size[-1]), 1e-300)
     at = min(1.0, most)
     if walls is not None:
         # scaled down, walls go thinner: they are judged at the size that fits
-        thin = too_thin(walls, sheet, meant, at)
+        thin = too_thin(walls, rules, meant, at)
         lacks = [
             at * x.limit / max(x.thickness, LEAST_THICKNESS) for k in THIN for x in thin.get(k, ())
         ]

@@ -63,14 +63,14 @@ class TooThin:
 
 
 def too_thin(
-    walls: ThicknessMap, sheet: RuleSheet, meant: Array, scale: float = 1.0
+    walls: ThicknessMap, rules: RuleSheet, meant: Array, scale: float = 1.0
 ) -> dict[str, list[TooThin]]:
     """Regions that a rule sheet finds too thin, by kind of finding.
 
     Parameters
     ----------
     walls : Walls
-    sheet : RuleSheet
+    rules : RuleSheet
     meant : ndarray, shape (m,), bool
         Faces that are there to stay: not those of debris or of open sheets.
     scale : float
@@ -84,7 +84,7 @@ def too_thin(
     found: dict[str, list[TooThin]] = {}
     for kind, wire, frees, _ in _KINDS:
         for free in frees:
-            limit = sheet.wall_limit(free, wire) / scale
+            limit = rules.wall_limit(free, wire) / scale
             if not limit:
                 continue
             regions = walls.regions(limit)
@@ -92,7 +92,7 @@ def too_thin(
                 (regions.wire == wire) & (regions.free_standing == free) & ~is_detail(regions)
             )
             found.setdefault(kind, []).extend(_meant(walls, limit, regions, rows, meant))
-    limit = sheet.embossed / scale
+    limit = rules.embossed / scale
     if limit:
         regions = walls.regions(limit)
         rows = np.flatnonzero(is_detail(regions))
@@ -105,20 +105,20 @@ def is_detail(regions: ThinRegions) -> Array:
     return regions.free_standing & (regions.height <= DETAIL * regions.thickness)
 
 
-def too_narrow(gaps: ThicknessMap, sheet: RuleSheet, meant: Array) -> dict[str, list[TooThin]]:
+def too_narrow(gaps: ThicknessMap, rules: RuleSheet, meant: Array) -> dict[str, list[TooThin]]:
     """Slits and engraved detail that a rule sheet finds too narrow, by kind of finding.
 
     Parameters
     ----------
     gaps : Walls
         The space outside, as `measure_gap_width` measures it.
-    sheet : RuleSheet
+    rules : RuleSheet
     meant : ndarray, shape (m,), bool
     """
     found = {}
     for kind, limit, shallow in (
-        (GAP, sheet.clearance, False),
-        (ENGRAVING, sheet.engraved, True),
+        (GAP, rules.clearance, False),
+        (ENGRAVING, rules.engraved, True),
     ):
         if limit:
             regions = gaps.regions(limit)
@@ -153,27 +153,27 @@ def _meant(
     ]
 
 
-def limits_of(sheet: RuleSheet) -> set[float]:
-    """Limits on walls and wires that a sheet knows, mm."""
-    limits = {sheet.wall_limit(free, wire) for free in (False, True) for wire in (False, True)}
+def limits_of(rules: RuleSheet) -> set[float]:
+    """Limits on walls and wires that a rule sheet knows, mm."""
+    limits = {rules.wall_limit(free, wire) for free in (False, True) for wire in (False, True)}
     return limits - {0.0}
 
 
 def find(
-    walls: ThicknessMap, gaps: ThicknessMap | None, sheet: RuleSheet, parts: Pieces
+    walls: ThicknessMap, gaps: ThicknessMap | None, rules: RuleSheet, parts: Pieces
 ) -> list[Finding]:
     """The findings of *Walls*; parameters as those of `too_thin` and `too_narrow`."""
     found = [
-        _finding(walls, sheet, kind, chosen)
-        for kind, chosen in too_thin(walls, sheet, parts.meant).items()
+        _finding(walls, rules, kind, chosen)
+        for kind, chosen in too_thin(walls, rules, parts.meant).items()
     ]
     if gaps is not None:
-        cut = too_narrow(gaps, sheet, parts.open_to_air)
-        found += [_finding(gaps, sheet, kind, chosen) for kind, chosen in cut.items()]
+        cut = too_narrow(gaps, rules, parts.open_to_air)
+        found += [_finding(gaps, rules, kind, chosen) for kind, chosen in cut.items()]
     return found
 
 
-def _finding(walls: ThicknessMap, sheet: RuleSheet, kind: str, chosen: list[TooThin]) -> Finding:
+def _finding(walls: ThicknessMap, rules: RuleSheet, kind: str, chosen: list[TooThin]) -> Finding:
     face = walls.samples.face
     parts = Groups(
         np.concatenate([one.regions.samples[one.row] for one in chosen]),
@@ -206,8 +206,8 @@ def _finding(walls: ThicknessMap, sheet: RuleSheet, kind: str, chosen: list[TooT
 
     n = len(chosen)
     worst = chosen[int(np.argmax(lacks))]
-    # `sheet.name` begins with a capital in a table, not in a sentence
-    material = sheet.name[:1].lower() + sheet.name[1:]
+    # `rules.name` begins with a capital in a table, not in a sentence
+    material = rules.name[:1].lower() + rules.name[1:]
     less, least = ("narrower", "narrowest") if kind in (GAP, ENGRAVING) else ("thinner", "thinnest")
     text = (
         f"{n:,} {noun(kind, n)} {less} than {material} asks for: the {least} "

@@ -18,7 +18,11 @@ import { OrdersScreen } from "./screen";
 import { useUploads } from "./upload";
 
 const person = { name: "Maren Aas", lead: false, username: "maren" } as never;
-const late = { ...item().order, due: new Date(2020, 0, 1, 12).toISOString(), customer_name: "Oakum Yard" };
+const late = {
+  ...item().order,
+  due: new Date(2020, 0, 1, 12).toISOString(),
+  customer_name: "Oakum Yard",
+};
 
 const several: ItemLine[] = [
   item({ id: 1, name: "Cleat" }),

@@ -1,0 +1,113 @@
+"""Running one operation so that it can be trusted: examined before and after, with its account."""
+
+from typing import Any
+
+from caulkcore.mesh.triangle_mesh import Mesh
+from caulkcore.progress import SILENT, Progress
+
+from .account import Account
+from .examination import examine
+from .limits import USUAL, Limits
+from .operations import operation, run_operation
+from .plan import Mended, Step
+from .questions import noun
+from .report import Report
+from .rule_sheets import RuleSheet
+from .units import GIVEN, UnitGuess
+
+SET_UNIT = "set-unit"
+"""The operation that changes in which unit a file's numbers are read."""
+
+
+def perform(
+    mesh: Mesh,
+    name: str,
+    given: dict[str, Any],
+    *,
+    unit: UnitGuess = GIVEN,
+    limits: Limits = USUAL,
+    rules: RuleSheet | None = None,
+    rule_sheets: tuple[RuleSheet, ...] = (),
+    progress: Progress = SILENT,
+) -> Mended:
+    """Run one operation, and keep what came of it only if it helped.
+
+    Parameters
+    ----------
+    mesh : Mesh
+        In millimetres.
+    name : str
+        Of the operation.
+    given : dict
+        Its parameters by name.
+    unit : UnitGuess
+        How the file's unit was come by.
+    limits : Limits
+        The shop's.
+    rules : RuleSheet, optional
+        What the material asks for; walls are judged by it afterwards.
+    rule_sheets : tuple of RuleSheet
+        All materials of the shop, to be told what each says afterwards.
+    progress : Progress
+
+    Returns
+    -------
+    Mended
+        With one step; where it was refused, the mesh that came in, its report and the reason.
+
+    Raises
+    ------
+    OperationRefused
+        If there is no such operation, a parameter is wrong, or it cannot be done at all.
+    Cancelled
+        If `progress` asks to stop.
+
+    Examples
+    --------
+    >>> from caulkjob.warm import box
+    >>> open_box = Mesh(box().vertices, box().faces[1:])
+    >>> perform(open_box, "fill-holes", {}).after.tight
+    True
+    """
+    before = examine(mesh, unit, progress.span(0.0, 0.2), limits=limits)
+    now = unit
+    if name == SET_UNIT:
+        given = {"was": unit.unit, **given}
+        now = UnitGuess(str(given.get("unit")), "given", "Set by a person.")
+    result = run_operation(mesh, name, given, progress.span(0.2, 0.5), rules, limits)
+    if result.mesh is mesh and name != SET_UNIT:
+        reason = " ".join(result.left) or "There was nothing to do."
+        return Mended(mesh, before, before, Account.between(mesh, mesh), (), reason)
+    after = examine(
+        result.mesh,
+        now,
+        progress.span(0.5, 0.8),
+        limits=limits,
+        rules=rules,
+        rule_sheets=rule_sheets,
+    )
+    worse = _why_worse(name, before, after)
+    if worse:
+        return Mended(mesh, before, before, Account.between(mesh, mesh), (), worse)
+    progress.step("Writing the account", 0.85)
+    account = Account.between(mesh, result.mesh)
+    step = Step(name, result.done or "The numbers stay as they are.", account, result.left)
+    return Mended(result.mesh, before, after, account, (step,), None)
+
+
+def _why_worse(name: str, before: Report, after: Report) -> str | None:
+    """Why a result is not to be kept, if it is not."""
+    if not len(after.mesh.faces):
+        return "Nothing would be left of the model."
+    chosen = operation(name)
+    if chosen.freely:
+        more = [kind for kind, n in after.leaks.items() if n > before.leaks.get(kind, 0)]
+        if more:
+            told = ", ".join(
+                f"{after.leaks[kind]:,} {noun(kind, after.leaks[kind])}" for kind in more
+            )
+            return f"It was tried and left {told}; the model stays as it was."
+    for kind in chosen.answers:
+        if kind in before.leaks and after.leaks.get(kind, 0) >= before.leaks[kind]:
+            return "It was tried and did not help; the model stays as it was."
+    return None
