@@ -14,13 +14,14 @@ from importlib import import_module
 from typing import TYPE_CHECKING, Any
 
 if TYPE_CHECKING:
-    from .errors import Cancelled, CaulkError, OperationRefused, RefusedInput
+    from .errors import Cancelled, CaulkError, InvalidMesh, OperationRefused, RefusedInput
     from .io.files import read, write
     from .mesh.triangle_mesh import Mesh
 
 __all__ = [
     "Cancelled",
     "CaulkError",
+    "InvalidMesh",
     "Mesh",
     "OperationRefused",
     "RefusedInput",
@@ -30,6 +31,7 @@ __all__ = [
 _HOMES = {
     "Cancelled": "errors",
     "CaulkError": "errors",
+    "InvalidMesh": "errors",
     "Mesh": "mesh.triangle_mesh",
     "OperationRefused": "errors",
     "RefusedInput": "errors",

@@ -5,6 +5,10 @@ class CaulkError(Exception):
     """Base of all errors that the core raises on purpose."""
 
 
+class InvalidMesh(CaulkError, ValueError):
+    """Vertices and faces do not make a mesh: wrong shapes, numbers or indices."""
+
+
 class RefusedInput(CaulkError):
     """The file cannot be read as a mesh, or is beyond a stated limit."""
 

@@ -227,7 +227,7 @@ def do(asked: argparse.Namespace, rest: list[str]) -> int:
     """
     from .arguments import all_operations, page_of_operations, parameters_of
     from .operations import operation
-    from .perform import perform
+    from .perform import SET_UNIT, perform
 
     if asked.list:
         listed = json.dumps(all_operations(), ensure_ascii=False)
@@ -241,6 +241,7 @@ def do(asked: argparse.Namespace, rest: list[str]) -> int:
         _must_be_writable(asked.output)
         chosen = operation(asked.operation)
         unit, given = parameters_of(chosen, rest)
+        chosen.check({"was": "mm", **given} if chosen.name == SET_UNIT else given)
         rules = _rules(asked.material)
         source = _read(asked.files[0], unit)
     except CaulkError as problem:

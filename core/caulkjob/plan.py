@@ -220,10 +220,10 @@ def _mend(
     """Mend a mesh as it is, without a thought of rounding."""
     before = examine(mesh, unit, progress.span(0.0, 0.15), limits=limits)
     work = _Work(mesh, before, unit, limits)
-    for turn in range(_ROUNDS):
+    for round_ in range(_ROUNDS):
         known = work.mesh
         for position, (kind, name) in enumerate(SEQUENCE):
-            share = (turn + position / len(SEQUENCE)) / _ROUNDS
+            share = (round_ + position / len(SEQUENCE)) / _ROUNDS
             if name == "split-over-shared":
                 work.arrange_over_shared(progress)
             if name == "turn-outward" and work.is_open:
@@ -236,9 +236,9 @@ def _mend(
             break
     if work.mesh is not mesh:
         work.report = work.examined(work.mesh, progress=progress.span(0.75, 0.82))
-    for turn in range(_AGAIN):
+    for round_ in range(_AGAIN):
         known = work.mesh
-        share = 0.82 + 0.08 * turn / _AGAIN
+        share = 0.82 + 0.08 * round_ / _AGAIN
         for kind, name in _ARRANGED:
             if unite or name != "unite":
                 stay = {"apart": _pieces_at(work.mesh, apart)} if name == "unite" else None
@@ -390,7 +390,7 @@ class _Work:
 
 def _spots_round(mesh: Mesh, places: Sequence[Place]) -> list[list[float]] | None:
     """A spot round each of some places; None if they are not small against the mesh."""
-    if len(places) > _MOST_ZONES or any(place.stands_for > 1 for place in places):
+    if not 0 < len(places) <= _MOST_ZONES or any(place.stands_for > 1 for place in places):
         return None
     spots = []
     for place in places:

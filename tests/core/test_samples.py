@@ -89,7 +89,7 @@ def test_open_edges_have_nothing_beyond() -> None:
 
 
 def test_there_are_never_more_than_allowed(monkeypatch) -> None:
-    monkeypatch.setattr(sample, "MOST", 500)
+    monkeypatch.setattr(sample, "MOST_SAMPLES", 500)
     samples = Samples.of(box(10), 0.01)
     assert 200 < len(samples.points) <= 500
     fine = sphere(20, 3)

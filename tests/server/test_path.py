@@ -28,7 +28,8 @@ def upload(shop, data: bytes, name: str = "part.stl", **more):
 def take_in(shop, data: bytes, name: str = "part.stl") -> int:
     answer = upload(shop, data, name)
     assert answer.status_code == 201, answer.data
-    assert work().state == "done"
+    job = work()
+    assert job.state == "done", job.message
     return answer.data["id"]
 
 

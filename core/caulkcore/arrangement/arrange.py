@@ -224,9 +224,9 @@ def _divide_all(  # type: ignore[no-untyped-def]
     made = np.empty((64, 4, DIGITS), np.int64)
     count = fresh_count = 0
     for c in range(low, high):
-        mine = members[begin[c] : begin[c + 1]]
+        own_faces = members[begin[c] : begin[c + 1]]
         a, b = line_begin[c], line_begin[c + 1]
-        own = 3 * len(mine)
+        own = 3 * len(own_faces)
         used = np.empty(own + 2 * (b - a), np.int64)
         used[:own] = corners[3 * begin[c] : 3 * begin[c + 1]]
         line = np.empty((b - a, 2), np.int64)
@@ -234,7 +234,7 @@ def _divide_all(  # type: ignore[no-untyped-def]
             for k in range(2):
                 line[s, k] = own + 2 * s + k
                 used[own + 2 * s + k] = lines[a + s, k]
-        ok, parts, net, fresh = divide(lattice, faces, mine, spots, used, line, walls[a:b])
+        ok, parts, net, fresh = divide(lattice, faces, own_faces, spots, used, line, walls[a:b])
         if not ok:
             return False, triangles[:0], which[:0], turns[:0], made[:0]
         while count + len(parts) > room:
@@ -269,8 +269,8 @@ def _numbers(
     number, group = numbered(space, parts.turns, count)
     # each connected set of spaces is numbered from one of its own; the surface tells by how much
     sets, group = np.unique(group, return_inverse=True)
-    mine = group[space[0::2]]
-    rows = largest(parts.triangles, xyz, mine, len(sets), _ASKED).ravel()
+    own_faces = group[space[0::2]]
+    rows = largest(parts.triangles, xyz, own_faces, len(sets), _ASKED).ravel()
     rows = rows[rows >= 0]
     # the faces in whose plane a triangle lies do not count
     own = np.where(parts.rank >= 0, parts.rank, -2 - np.arange(len(faces)))
@@ -278,7 +278,7 @@ def _numbers(
     mean = winding(middles, own[parts.face[rows]], lattice.astype(np.float64), faces, own)
     relative = (number[space[2 * rows]] + number[space[2 * rows + 1]]) / 2.0
     offset = np.zeros(len(sets), dtype=np.int64)
-    votes = Groups.by_label(mine[rows], np.rint(mean - relative).astype(np.int64))
+    votes = Groups.by_label(own_faces[rows], np.rint(mean - relative).astype(np.int64))
     for i in range(len(votes)):
         values, times = np.unique(votes[i], return_counts=True)
         offset[i] = values[np.argmax(times)]

@@ -62,14 +62,14 @@ def _direction(u: int, v: int, xyz: Array, lattice: Array, fresh: Array) -> tupl
 
 
 @nb.njit(cache=True)
-def _turns_before(a: Array, b: Array, start: Array, axis: int, way: int) -> bool:
+def _turns_before(a: Array, b: Array, start: Array, axis: int, sense: int) -> bool:
     """Whether, turning from `start` round the edge, normal a comes before b."""
-    sa, sb = way * _cross_along(start, a, axis), way * _cross_along(start, b, axis)
+    sa, sb = sense * _cross_along(start, a, axis), sense * _cross_along(start, b, axis)
     late_a = sa < 0 or (sa == 0 and _dot(start, a) < 0)
     late_b = sb < 0 or (sb == 0 and _dot(start, b) < 0)
     if late_a != late_b:
         return late_b
-    return way * _cross_along(a, b, axis) > 0
+    return sense * _cross_along(a, b, axis) > 0
 
 
 @nb.njit(cache=True)
@@ -150,7 +150,7 @@ def spaces(
         u, v = triangles[f, c], triangles[f, (c + 1) % 3]
         if u > v:
             u, v = v, u
-        axis, way = _direction(u, v, xyz, lattice, fresh)
+        axis, sense = _direction(u, v, xyz, lattice, fresh)
         normals = np.zeros((k, 4, DIGITS), np.int64)
         for r in range(k):
             f, c = order[a + r] // 3, order[a + r] % 3
@@ -162,7 +162,7 @@ def spaces(
         for r in range(2, k):
             s = r
             while s > 1 and _turns_before(
-                normals[ring[s]], normals[ring[s - 1]], normals[0], axis, way
+                normals[ring[s]], normals[ring[s - 1]], normals[0], axis, sense
             ):
                 ring[s], ring[s - 1] = ring[s - 1], ring[s]
                 s -= 1

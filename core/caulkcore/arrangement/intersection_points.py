@@ -73,9 +73,9 @@ def meetings(points: Array, lattice: Array, faces: Array, pairs: Array) -> tuple
         flat = np.empty((2, 4, DIGITS), np.int64)
         plane(lattice, s[0], s[1], s[2], flat[0])
         plane(lattice, t[0], t[1], t[2], flat[1])
-        mine, theirs = np.empty((2, 3), np.int32), np.empty((2, 3), np.int32)
+        members, theirs = np.empty((2, 3), np.int32), np.empty((2, 3), np.int32)
         here, there = np.zeros((2, 4, DIGITS), np.int64), np.zeros((2, 4, DIGITS), np.int64)
-        n = _ends(t, g, side_t, lattice, flat[0], mine, here)
+        n = _ends(t, g, side_t, lattice, flat[0], members, here)
         m = _ends(s, f, side_s, lattice, flat[1], theirs, there)
         if n == 0 or m == 0:
             continue
@@ -86,8 +86,8 @@ def meetings(points: Array, lattice: Array, faces: Array, pairs: Array) -> tuple
         if in_order(first, last) > 0:
             continue
         for k in range(3):
-            names[row, 0, k] = mine[0, k] if late else theirs[0, k]
-            names[row, 1, k] = mine[n - 1, k] if early else theirs[m - 1, k]
+            names[row, 0, k] = members[0, k] if late else theirs[0, k]
+            names[row, 1, k] = members[n - 1, k] if early else theirs[m - 1, k]
         if in_order(first, last) == 0:
             names[row, 1] = names[row, 0]
     return names, coplanar

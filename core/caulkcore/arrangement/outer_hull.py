@@ -183,8 +183,8 @@ def _settled(vertices: Array, done: Arrangement, inside: Sides, outside: int) ->
 def _between(points: Array, triangles: Array, front: Array, back: Array) -> float:
     """Volume of the space that is marked, by the triangles that have it on one side."""
     edge = front != back
-    some = triangles[edge]
-    six = np.einsum("ij,ij->i", points[some[:, 0]], face_crosses(points, some))
+    selected = triangles[edge]
+    six = np.einsum("ij,ij->i", points[selected[:, 0]], face_crosses(points, selected))
     return float(np.where(back[edge], six, -six).sum() / 6.0)
 
 
@@ -206,20 +206,20 @@ def _rounded(known: Array, points: Array, faces: Array) -> tuple[Array, Array, A
     touched = fresh[faces].any(axis=1)
     a, b, c = faces.T
     keep = (a != b) & (b != c) & (c != a)
-    some = np.flatnonzero(keep & touched)
-    keep[some] = False
-    keep[some[_uncancelled(faces[some])]] = True
+    selected = np.flatnonzero(keep & touched)
+    keep[selected] = False
+    keep[selected[_uncancelled(faces[selected])]] = True
     return vertices, faces[keep], touched[keep]
 
 
 def _uncancelled(faces: Array) -> Array:
     """Faces left when those on the same corners that run both ways have cancelled each other."""
-    way = np.where(is_even(faces), 1, -1)
+    sense = np.where(is_even(faces), 1, -1)
     _, which = np.unique(np.sort(faces, axis=1), axis=0, return_inverse=True)
     which = which.reshape(-1)
-    net = np.bincount(which, way).astype(int)
+    net = np.bincount(which, sense).astype(int)
     # of those that run the way of the majority, as many as there are more
-    alike = np.flatnonzero(way == np.sign(net)[which])
+    alike = np.flatnonzero(sense == np.sign(net)[which])
     groups = Groups.by_label(which[alike], alike)
     rank = np.arange(len(alike)) - np.repeat(groups.starts[:-1], groups.sizes)
     return groups.items[rank < np.abs(net)[which[groups.items]]]

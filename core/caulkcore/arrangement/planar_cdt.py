@@ -14,12 +14,12 @@ from ..predicates.bignum import (  # fmt: skip
     add_product,
     as_float,
     compare,
+    orientation,
     plane,
     plane_along,
     put,
     settle,
     three_planes,
-    turn,
 )
 
 _SLACK = 2.0**-49
@@ -39,7 +39,7 @@ def _enter(spot: Array, origin: Array, i: int, j: int, at: int, flat: Array, xy:
 
 
 @nb.njit(cache=True)
-def _turn(flat: Array, xy: Array, a: int, b: int, c: int) -> int:
+def _orientation(flat: Array, xy: Array, a: int, b: int, c: int) -> int:
     ux, uy = xy[a, 0] - xy[c, 0], xy[b, 1] - xy[c, 1]
     vx, vy = xy[a, 1] - xy[c, 1], xy[b, 0] - xy[c, 0]
     left, right = ux * uy, vx * vy
@@ -53,7 +53,7 @@ def _turn(flat: Array, xy: Array, a: int, b: int, c: int) -> int:
         return 1
     if -det > bound:
         return -1
-    return turn(flat[a], flat[b], flat[c])
+    return orientation(flat[a], flat[b], flat[c])
 
 
 @nb.njit(cache=True)
@@ -176,7 +176,7 @@ def _locate(tri, across, n, t, flat, xy, p):  # type: ignore[no-untyped-def]
         out = False
         for m in range(3):
             k = (m + step) % 3
-            if _turn(flat, xy, tri[t, k], tri[t, (k + 1) % 3], p) < 0 and across[t, k] >= 0:
+            if _orientation(flat, xy, tri[t, k], tri[t, (k + 1) % 3], p) < 0 and across[t, k] >= 0:
                 t = across[t, k]
                 out = True
                 break
@@ -185,7 +185,7 @@ def _locate(tri, across, n, t, flat, xy, p):  # type: ignore[no-untyped-def]
     for scan in range(n + 1):
         inside, edge = True, -1
         for k in range(3):
-            s = _turn(flat, xy, tri[t, k], tri[t, (k + 1) % 3], p)
+            s = _orientation(flat, xy, tri[t, k], tri[t, (k + 1) % 3], p)
             if s < 0:
                 inside = False
                 break
@@ -232,14 +232,14 @@ def _edge_between(tri, across, at, a, b):  # type: ignore[no-untyped-def]
 def _first_crossed(tri, across, at, flat, xy, a, b):  # type: ignore[no-untyped-def]
     """The triangle at a through whose far edge the way to b leads."""
     start = at[a]
-    for way in range(2):
+    for sense in range(2):
         t = start
         while t >= 0:
             k = _slot(tri, t, a)
             p, q = tri[t, (k + 1) % 3], tri[t, (k + 2) % 3]
-            if _turn(flat, xy, a, b, p) < 0 and _turn(flat, xy, a, b, q) > 0:
+            if _orientation(flat, xy, a, b, p) < 0 and _orientation(flat, xy, a, b, q) > 0:
                 return t
-            t = across[t, (k + 2) % 3] if way == 0 else across[t, k]
+            t = across[t, (k + 2) % 3] if sense == 0 else across[t, k]
             if t == start:
                 return -1
     return -1
@@ -268,7 +268,7 @@ def _insert(tri, across, fixed, at, flat, xy, a, b):  # type: ignore[no-untyped-
             far = tri[t, (q + 2) % 3]
             if far == b:
                 break
-            side = _turn(flat, xy, a, b, far)
+            side = _orientation(flat, xy, a, b, far)
             if side == 0:
                 return False
             k = (q + 2) % 3 if side < 0 else (q + 1) % 3
@@ -284,13 +284,13 @@ def _insert(tri, across, fixed, at, flat, xy, a, b):  # type: ignore[no-untyped-
             c = tri[t, (k + 2) % 3]
             s = across[t, k]
             d = tri[s, (_slot(tri, s, tri[t, (k + 1) % 3]) + 2) % 3]
-            if _turn(flat, xy, c, d, u) * _turn(flat, xy, c, d, v) >= 0:
+            if _orientation(flat, xy, c, d, u) * _orientation(flat, xy, c, d, v) >= 0:
                 waiting.append((u, v))
                 continue
             _flip(tri, across, fixed, at, t, k)
             if c in (a, b) or d in (a, b):
                 continue
-            one, two = _turn(flat, xy, a, b, c), _turn(flat, xy, a, b, d)
+            one, two = _orientation(flat, xy, a, b, c), _orientation(flat, xy, a, b, d)
             if one * two < 0:
                 waiting.append((c, d))
         t, k = _edge_between(tri, across, at, a, b)
@@ -332,7 +332,7 @@ def _improve(tri, across, fixed, at, n, flat, xy):  # type: ignore[no-untyped-de
                 d = tri[s, (_slot(tri, s, b) + 2) % 3]
                 if not _in_circle(xy, a, b, c, d):
                     continue
-                if _turn(flat, xy, c, d, a) * _turn(flat, xy, c, d, b) >= 0:
+                if _orientation(flat, xy, c, d, a) * _orientation(flat, xy, c, d, b) >= 0:
                     continue
                 _flip(tri, across, fixed, at, t, k)
                 waiting[t] = waiting[s] = True
@@ -343,17 +343,17 @@ def _improve(tri, across, fixed, at, n, flat, xy):  # type: ignore[no-untyped-de
 
 
 @nb.njit(cache=True)
-def _sorted_along(some: Array, flat: Array, xy: Array) -> None:
-    for i in range(1, len(some)):
+def _sorted_along(selected: Array, flat: Array, xy: Array) -> None:
+    for i in range(1, len(selected)):
         j = i
-        while j > 0 and _before(flat, xy, some[j], some[j - 1]):
-            some[j], some[j - 1] = some[j - 1], some[j]
+        while j > 0 and _before(flat, xy, selected[j], selected[j - 1]):
+            selected[j], selected[j - 1] = selected[j - 1], selected[j]
             j -= 1
 
 
 @nb.njit(cache=True)
 def divide(  # type: ignore[no-untyped-def]
-    lattice: Array, faces: Array, mine: Array, spots: Array, used: Array, lines: Array,
+    lattice: Array, faces: Array, members: Array, spots: Array, used: Array, lines: Array,
     through: Array,
 ):  # fmt: skip
     """Divide triangles of one plane by points and segments in it.
@@ -367,7 +367,7 @@ def divide(  # type: ignore[no-untyped-def]
     spots : ndarray, shape (s, 4, DIGITS)
         Exact points.
     used : ndarray, shape (u,)
-        Those in this plane, the faces' corners first: three for each of `mine`.
+        Those in this plane, the faces' corners first: three for each of `members`.
     lines : ndarray, shape (l, 2)
         Segments, as positions in `used`.
     through : ndarray, shape (l,)
@@ -378,14 +378,14 @@ def divide(  # type: ignore[no-untyped-def]
     ok : bool
         False if the segments could not be put in; the rest is then meaningless.
     triangles : ndarray, shape (t, 3)
-        Positions in `used`, and beyond its end in `fresh`; turned as the first of `mine`.
+        Positions in `used`, and beyond its end in `fresh`; turned as the first of `members`.
     turns : ndarray, shape (t,)
-        Faces of `mine` there that run that way, less those that run the other.
+        Faces of `members` there that run that way, less those that run the other.
     fresh : ndarray, shape (k, 4, DIGITS)
         Points where segments cross.
     """
     ground = np.empty((4, DIGITS), np.int64)
-    first = faces[mine[0]]
+    first = faces[members[0]]
     plane(lattice, first[0], first[1], first[2], ground)
     axis, most = 0, -1.0
     for k in range(3):
@@ -398,7 +398,7 @@ def divide(  # type: ignore[no-untyped-def]
     origin = np.zeros((3, DIGITS), np.int64)
     for k in range(3):
         put(lattice[first[0], k], origin[k])
-    single = len(mine) == 1
+    single = len(members) == 1
     none = np.zeros((0, 3), np.int64), np.zeros(0, np.int64), np.zeros((0, 4, DIGITS), np.int64)
 
     # points, equal ones once
@@ -420,7 +420,7 @@ def divide(  # type: ignore[no-untyped-def]
             n += 1
 
     # segments: those given, and with several faces their edges
-    edges = 0 if single else 3 * len(mine)
+    edges = 0 if single else 3 * len(members)
     seg = np.empty((len(lines) + edges, 2), np.int64)
     wall = np.empty((len(seg), 4, DIGITS), np.int64)
     for s in range(len(lines)):
@@ -428,10 +428,10 @@ def divide(  # type: ignore[no-untyped-def]
         g = faces[through[s]]
         plane(lattice, g[0], g[1], g[2], wall[s])
     if not single:
-        for f in range(len(mine)):
+        for f in range(len(members)):
             for k in range(3):
                 s = len(lines) + 3 * f + k
-                a, b = faces[mine[f], k], faces[mine[f], (k + 1) % 3]
+                a, b = faces[members[f], k], faces[members[f], (k + 1) % 3]
                 seg[s, 0], seg[s, 1] = alias[3 * f + k], alias[3 * f + (k + 1) % 3]
                 plane_along(lattice, a, b, axis, wall[s])
     fresh = np.zeros((8, 4, DIGITS), np.int64)
@@ -451,9 +451,9 @@ def divide(  # type: ignore[no-untyped-def]
                 or max(xy[c, 1], xy[d, 1]) < lowy - e or min(xy[c, 1], xy[d, 1]) > highy + e
             ):  # fmt: skip
                 continue
-            if _turn(flat, xy, a, b, c) * _turn(flat, xy, a, b, d) >= 0:
+            if _orientation(flat, xy, a, b, c) * _orientation(flat, xy, a, b, d) >= 0:
                 continue
-            if _turn(flat, xy, c, d, a) * _turn(flat, xy, c, d, b) >= 0:
+            if _orientation(flat, xy, c, d, a) * _orientation(flat, xy, c, d, b) >= 0:
                 continue
             if not three_planes(ground, wall[s], wall[r], spot):
                 return False, none[0], none[1], none[2]
@@ -533,7 +533,7 @@ def divide(  # type: ignore[no-untyped-def]
             ):  # fmt: skip
                 continue
             if p != a and p != b:
-                if _turn(flat, xy, a, b, p) != 0:
+                if _orientation(flat, xy, a, b, p) != 0:
                     continue
                 if _before(flat, xy, a, p) != forward or _before(flat, xy, p, b) != forward:
                     continue
@@ -554,7 +554,7 @@ def divide(  # type: ignore[no-untyped-def]
             if max(tri[t, 0], tri[t, 1], tri[t, 2]) >= n:
                 continue
             net = 0
-            for f in range(len(mine)):
+            for f in range(len(members)):
                 corners = alias[3 * f], alias[3 * f + 1], alias[3 * f + 2]
                 apart = False
                 for k in range(2):
@@ -565,14 +565,16 @@ def divide(  # type: ignore[no-untyped-def]
                     apart |= middle < low - slack or middle > high + slack
                 if apart:
                     continue
-                way = _turn(flat, xy, corners[0], corners[1], corners[2])
-                inside = way != 0
+                sense = _orientation(flat, xy, corners[0], corners[1], corners[2])
+                inside = sense != 0
                 for k in range(3):
                     for c in range(3):
                         if inside:
-                            side = _turn(flat, xy, corners[k], corners[(k + 1) % 3], tri[t, c])
-                            inside = side * way >= 0
-                net += way if inside else 0
+                            side = _orientation(
+                                flat, xy, corners[k], corners[(k + 1) % 3], tri[t, c]
+                            )
+                            inside = side * sense >= 0
+                net += sense if inside else 0
             if net == 0:
                 continue
             turns[kept] = net

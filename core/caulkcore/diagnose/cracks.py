@@ -66,8 +66,8 @@ class Cracks:
         if chosen is not None:
             target = np.where(chosen, target, np.arange(len(target), dtype=target.dtype))
             ends = faces[divided // 3, divided % 3], faces[divided // 3, (divided % 3 + 1) % 3]
-            some = chosen[ends[0]] | chosen[ends[1]]
-            divided, by = divided[some], by[some]
+            selected = chosen[ends[0]] | chosen[ends[1]]
+            divided, by = divided[selected], by[selected]
         joined = target[faces]
         if not len(divided):
             return joined, np.arange(len(faces))
@@ -186,18 +186,18 @@ def _clusters(points: Array, edges: Array, reach: Array, tolerance: float) -> Ar
     tree = cKDTree(points)
     n = len(points)
 
-    def joins(some: Array, count: int) -> tuple[Array, Array]:
+    def joins(selected: Array, count: int) -> tuple[Array, Array]:
         """Pairs of near points, and those points that may have more."""
-        distance, other = tree.query(points[some], k=count, distance_upper_bound=tolerance)
+        distance, other = tree.query(points[selected], k=count, distance_upper_bound=tolerance)
         # of points at the very same place the query may name the point itself not first
-        itself = other == some[:, None]
+        itself = other == selected[:, None]
         itself[~itself.any(axis=1), -1] = True
-        other = other[~itself].reshape(len(some), -1)
-        distance = distance[~itself].reshape(len(some), -1)
-        here = np.repeat(some, count - 1).reshape(-1, count - 1)
+        other = other[~itself].reshape(len(selected), -1)
+        distance = distance[~itself].reshape(len(selected), -1)
+        here = np.repeat(selected, count - 1).reshape(-1, count - 1)
         near = (other < n) & (distance <= reach[here])
         near &= distance <= reach[np.where(near, other, 0)]
-        full = some[distance[:, -1] <= reach[some]]
+        full = selected[distance[:, -1] <= reach[selected]]
         return np.stack([here[near], other[near]], axis=1).astype(np.int32), full
 
     nearest, crowded = joins(np.arange(n), 2)
@@ -232,10 +232,16 @@ def _along(
     """Points that lie along edges, and the roots they are of: edge after edge, in order."""
     if len(single) < 3:
         return np.zeros(0, dtype=np.int64), np.zeros(0, dtype=np.int64)
-    mine = np.unique(edges[single])
-    found, share = nearest_edges(points, edges[single], opposite[single], mine, reach[mine], root)
-    some = np.flatnonzero(found >= 0)
-    edge, by, share = single[found[some]], root[mine[some]].astype(np.int64), share[some]
+    candidates = np.unique(edges[single])
+    found, share = nearest_edges(
+        points, edges[single], opposite[single], candidates, reach[candidates], root
+    )
+    selected = np.flatnonzero(found >= 0)
+    edge, by, share = (
+        single[found[selected]],
+        root[candidates[selected]].astype(np.int64),
+        share[selected],
+    )
     # copies of a vertex put in once
     _, once = np.unique(edge * np.int64(len(points)) + by, return_index=True)
     edge, by, share = edge[once], by[once], share[once]

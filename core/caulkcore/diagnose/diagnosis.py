@@ -128,13 +128,13 @@ class Diagnosis:
         rest = Topology(self.mesh, topology.faces[without])
         face_count = np.zeros(3 * len(without), dtype=np.int64)
         face_count[rest.order] = np.repeat(rest.face_count, rest.face_count)
-        ways = is_even(topology.faces) * 2 - 1
-        balance = np.bincount(first, weights=ways, minlength=len(first))
+        senses = is_even(topology.faces) * 2 - 1
+        balance = np.bincount(first, weights=senses, minlength=len(first))
         closed = (face_count.reshape(-1, 3)[np.searchsorted(without, groups)] == 3).all(axis=1)
         cancelled = groups[(balance[groups] == 0) & closed]
         # of copies that run both ways the majority's way is kept
-        outvoted = groups[balance[groups] * ways[groups] < 0]
-        against = np.flatnonzero(extra & (ways != ways[first]))
+        outvoted = groups[balance[groups] * senses[groups] < 0]
+        against = np.flatnonzero(extra & (senses != senses[first]))
         of, where = np.unique(first[against], return_index=True)
         extra[against[where[np.isin(of, outvoted)]]] = False
         extra[outvoted] = True

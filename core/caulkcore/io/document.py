@@ -134,7 +134,8 @@ def make_document(
         labels = (labels[0], labels[1][keep]) if labels is not None else None
         corners = np.where(bad[:, None], corners.dtype.type(0), corners)
     vertices, index = weld(corners)
-    mesh = Mesh(vertices, index[: 3 * count] if faces is None else index[faces]).compact()
+    corners_of = index[: 3 * count].reshape(-1, 3) if faces is None else index[faces]
+    mesh = Mesh(vertices, corners_of).compact()
     if not mesh.diagonal > 0:
         raise RefusedInput("All the file's points coincide; there is nothing to print.")
     named = None if labels is None else Labels.of(*labels)

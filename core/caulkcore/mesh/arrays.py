@@ -16,6 +16,39 @@ def frozen(values: Array, dtype: type) -> Array:
     return out
 
 
+def owned(values: Array, dtype: type) -> Array:
+    """The array, or a copy, that nobody can write to: neither through it nor through what it views.
+
+    Parameters
+    ----------
+    values : ndarray
+    dtype : type
+        Of the result.
+
+    Returns
+    -------
+    ndarray
+        Contiguous and read-only; without copying if it is so already, and all that it views.
+
+    Examples
+    --------
+    >>> given = np.zeros(3)
+    >>> kept = owned(given, np.float64)
+    >>> given[0] = 1.0
+    >>> kept.tolist()
+    [0.0, 0.0, 0.0]
+    """
+    out: Array = np.ascontiguousarray(values, dtype=dtype)
+    base: object = out
+    while isinstance(base, np.ndarray):
+        if base.flags.writeable:
+            out = out.copy()
+            break
+        base = base.base
+    out.flags.writeable = False
+    return out
+
+
 def bounds_of(points: Array) -> Array:
     """Least and greatest corner of the box round some points, shape (2, 3).
 

@@ -9,7 +9,7 @@ _MOST_FACES = 2_000_000
 
 
 def divide_near(
-    vertices: Array, faces: Array, some: Array, points: Array, size: float, reach: float
+    vertices: Array, faces: Array, selected: Array, points: Array, size: float, reach: float
 ) -> tuple[Array, Array, Array]:
     """Halve edges near some points until they are short there.
 
@@ -46,7 +46,7 @@ def divide_near(
     for _ in range(_ROUNDS):
         tri = vertices[faces]
         lengths = edge_lengths(vertices, faces)
-        long = np.flatnonzero(some[origin] & (lengths.max(axis=1) > size))
+        long = np.flatnonzero(selected[origin] & (lengths.max(axis=1) > size))
         middle = tri[long].mean(axis=1)
         round_it = np.linalg.norm(tri[long] - middle[:, None], axis=2).max(axis=1)
         away, _ = tree.query(middle, distance_upper_bound=float(reach + round_it.max(initial=0)))
@@ -99,29 +99,29 @@ def halved(
     codes = edges[:, 0] * n + edges[:, 1]
     ends = np.stack([faces, np.roll(faces, -1, axis=1)], axis=2).astype(np.int64)
     ends.sort(axis=2)
-    mine = ends[..., 0] * n + ends[..., 1]
-    at = np.minimum(np.searchsorted(codes, mine), len(codes) - 1)
-    middle = np.where(codes[at] == mine, n + at, -1)
+    members = ends[..., 0] * n + ends[..., 1]
+    at = np.minimum(np.searchsorted(codes, members), len(codes) - 1)
+    middle = np.where(codes[at] == members, n + at, -1)
     vertices = np.concatenate([vertices, middles])
     count = (middle >= 0).sum(axis=1)
     parts, origins = [faces[count == 0]], [origin[count == 0]]
 
-    def add(some: Array, *triangles: tuple[Array, Array, Array]) -> None:
+    def add(selected: Array, *triangles: tuple[Array, Array, Array]) -> None:
         parts.extend(np.stack(one, axis=1) for one in triangles)
-        origins.extend([origin[some]] * len(triangles))
+        origins.extend([origin[selected]] * len(triangles))
 
     for k in range(3):
         # one edge, from corner k to the next
-        some = np.flatnonzero((count == 1) & (middle[:, k] >= 0))
-        a, b, c = (faces[some, (k + i) % 3] for i in range(3))
-        m = middle[some, k]
-        add(some, (a, m, c), (m, b, c))
+        selected = np.flatnonzero((count == 1) & (middle[:, k] >= 0))
+        a, b, c = (faces[selected, (k + i) % 3] for i in range(3))
+        m = middle[selected, k]
+        add(selected, (a, m, c), (m, b, c))
         # all but that edge
-        some = np.flatnonzero((count == 2) & (middle[:, k] < 0))
-        a, b, c = (faces[some, (k + i) % 3] for i in range(3))
-        p, q = middle[some, (k + 1) % 3], middle[some, (k + 2) % 3]
-        add(some, (c, q, p), (a, b, p), (a, p, q))
-    some = np.flatnonzero(count == 3)
-    (a, b, c), (p, q, r) = faces[some].T, middle[some].T
-    add(some, (a, p, r), (p, b, q), (r, q, c), (p, q, r))
+        selected = np.flatnonzero((count == 2) & (middle[:, k] < 0))
+        a, b, c = (faces[selected, (k + i) % 3] for i in range(3))
+        p, q = middle[selected, (k + 1) % 3], middle[selected, (k + 2) % 3]
+        add(selected, (c, q, p), (a, b, p), (a, p, q))
+    selected = np.flatnonzero(count == 3)
+    (a, b, c), (p, q, r) = faces[selected].T, middle[selected].T
+    add(selected, (a, p, r), (p, b, q), (r, q, c), (p, q, r))
     return vertices, np.concatenate(parts).astype(faces.dtype), np.concatenate(origins)

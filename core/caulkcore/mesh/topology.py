@@ -43,8 +43,8 @@ class Topology:
     def balance(self) -> Array:
         """How many more faces run each edge from its lower vertex to its higher one, shape (e,)."""
         ends = self.ends(self.order)
-        way = np.where(ends[:, 0] < ends[:, 1], 1, -1)
-        return np.add.reduceat(way, self.starts[:-1])
+        sense = np.where(ends[:, 0] < ends[:, 1], 1, -1)
+        return np.add.reduceat(sense, self.starts[:-1])
 
     @property
     def is_coherent(self) -> bool:

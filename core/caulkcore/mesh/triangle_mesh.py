@@ -5,10 +5,9 @@ from functools import cached_property
 
 import numpy as np
 
+from ..errors import InvalidMesh
 from ._face_kernels import total_sums
-from .arrays import Array, bounds_of
-
-__all__ = ["Array", "Mesh", "face_areas", "face_crosses", "face_normals"]
+from .arrays import Array, bounds_of, owned
 
 
 @dataclass(frozen=True, eq=False)
@@ -21,18 +20,28 @@ class Mesh:
         Coordinates; millimetres wherever the core measures.
     faces : ndarray, shape (m, 3), int32
         Vertex indices, counter-clockwise seen from outside.
+
+    Raises
+    ------
+    InvalidMesh
+        If an array has another shape, a coordinate is no finite number, or a face names a vertex
+        that is not there.
+
+    Examples
+    --------
+    >>> triangle = Mesh([[0, 0, 0], [4, 0, 0], [0, 3, 0]], [[0, 1, 2]])
+    >>> triangle.area
+    6.0
     """
 
     vertices: Array
     faces: Array
 
     def __post_init__(self) -> None:
-        vertices = np.ascontiguousarray(self.vertices, dtype=np.float64).reshape(-1, 3)
-        faces = np.ascontiguousarray(self.faces, dtype=np.int32).reshape(-1, 3)
-        vertices.flags.writeable = False
-        faces.flags.writeable = False
-        object.__setattr__(self, "vertices", vertices)
-        object.__setattr__(self, "faces", faces)
+        vertices, faces = np.asarray(self.vertices), np.asarray(self.faces)
+        _refuse_wrong(vertices, faces)
+        object.__setattr__(self, "vertices", owned(vertices.reshape(-1, 3), np.float64))
+        object.__setattr__(self, "faces", owned(faces.reshape(-1, 3), np.int32))
 
     @cached_property
     def bounds(self) -> Array:
@@ -88,6 +97,30 @@ class Mesh:
         seen[self.faces.ravel()] = True
         renumber = np.cumsum(seen, dtype=np.int32) - np.int32(1)
         return Mesh(self.vertices[seen], renumber[self.faces])
+
+
+def _refuse_wrong(vertices: Array, faces: Array) -> None:
+    """Refuse what is no mesh.
+
+    Raises
+    ------
+    InvalidMesh
+    """
+    for name, array in (("Vertices", vertices), ("Faces", faces)):
+        if array.size and (array.ndim != 2 or array.shape[1] != 3):
+            raise InvalidMesh(f"{name} must have three columns, not the shape {array.shape}.")
+    if vertices.size and vertices.dtype.kind not in "fiu":
+        raise InvalidMesh(f"Coordinates must be numbers, not {vertices.dtype}.")
+    if vertices.dtype.kind == "f" and not np.isfinite(vertices).all():
+        raise InvalidMesh("A coordinate is not a finite number.")
+    if not faces.size:
+        return
+    if faces.dtype.kind not in "iu":
+        raise InvalidMesh(f"Faces must be indices, not {faces.dtype}.")
+    low, high = int(faces.min()), int(faces.max())
+    if low < 0 or high >= len(vertices):
+        wrong = low if low < 0 else high
+        raise InvalidMesh(f"A face names vertex {wrong}; there are {len(vertices)}, from 0.")
 
 
 def face_crosses(vertices: Array, faces: Array) -> Array:

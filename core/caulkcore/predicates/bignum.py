@@ -69,11 +69,11 @@ def sign(a: Array) -> int:
 
 
 @nb.njit(cache=True)
-def add_product(a: Array, b: Array, way: int, out: Array) -> None:
+def add_product(a: Array, b: Array, factor: int, out: Array) -> None:
     """Add a product, or take it away, without carrying; up to six of them fit."""
     na, nb_ = used(a), used(b)
     for i in range(na):
-        d = way * a[i]
+        d = factor * a[i]
         if d != 0:
             for j in range(nb_):
                 out[i + j] += d * b[j]
@@ -99,7 +99,7 @@ def _minor(a: Array, b: Array, c: Array, d: Array) -> Array:
 
 
 @nb.njit(cache=True)
-def turn(p: Array, q: Array, r: Array) -> int:
+def orientation(p: Array, q: Array, r: Array) -> int:
     """Sense of rotation of three points of a plane, each x, y, w in digits, w > 0.
 
     Returns
@@ -191,13 +191,13 @@ def line_plane(p: Array, a: int, b: int, through: Array, out: Array) -> None:
         add_product(through[k], d[k], 1, along)
     settle(above)
     settle(along)
-    way = sign(along)
+    factor = sign(along)
     out[:] = 0
-    out[3] = way * along
+    out[3] = factor * along
     for k in range(3):
         put(p[a, k], x)
-        add_product(along, x, way, out[k])
-        add_product(above, d[k], way, out[k])
+        add_product(along, x, factor, out[k])
+        add_product(above, d[k], factor, out[k])
         settle(out[k])
 
 
@@ -214,15 +214,15 @@ def three_planes(a: Array, b: Array, c: Array, out: Array) -> bool:
     for k in range(3):
         add_product(ways[0, k], a[k], 1, out[3])
     settle(out[3])
-    way = sign(out[3])
-    if way == 0:
+    factor = sign(out[3])
+    if factor == 0:
         return False
     for k in range(3):
-        add_product(ways[0, k], a[3], way, out[k])
-        add_product(ways[1, k], b[3], way, out[k])
-        add_product(ways[2, k], c[3], way, out[k])
+        add_product(ways[0, k], a[3], factor, out[k])
+        add_product(ways[1, k], b[3], factor, out[k])
+        add_product(ways[2, k], c[3], factor, out[k])
         settle(out[k])
-    if way < 0:
+    if factor < 0:
         out[3] = -out[3]
     return True
 
@@ -258,8 +258,8 @@ def keys(points: Array) -> Array:
         for prime in _PRIMES:
             inverse = _power(_rest(points[i, 3], prime), prime - 2, prime)
             for k in range(3):
-                mine = _rest(points[i, k], prime) * inverse % prime
-                out[i, k] = (out[i, k] << 31) | mine
+                digit = _rest(points[i, k], prime) * inverse % prime
+                out[i, k] = (out[i, k] << 31) | digit
     return out
 
 

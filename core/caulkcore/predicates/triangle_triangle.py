@@ -56,13 +56,13 @@ def _holds(p: Array, t: Array, q: int, i: int, j: int) -> bool:
 def _is_parted(p: Array, t: Array, s: Array) -> bool:
     """Whether the line of an edge of t parts it from s, a triangle in the same plane."""
     i, j = _axes(p, t)
-    way = orient2d(p, t[0], t[1], t[2], i, j)
+    sense = orient2d(p, t[0], t[1], t[2], i, j)
     for k in range(3):
         a, b = t[k], t[(k + 1) % 3]
         if (
-            way * orient2d(p, a, b, s[0], i, j) < 0
-            and way * orient2d(p, a, b, s[1], i, j) < 0
-            and way * orient2d(p, a, b, s[2], i, j) < 0
+            sense * orient2d(p, a, b, s[0], i, j) < 0
+            and sense * orient2d(p, a, b, s[1], i, j) < 0
+            and sense * orient2d(p, a, b, s[2], i, j) < 0
         ):
             return True
     return False
@@ -73,14 +73,17 @@ def _wedges_meet(p: Array, t: Array, s: Array, at: int, as_: int) -> bool:
     """Whether triangles of one plane that share a corner overlap: their wedges there do."""
     i, j = _axes(p, t)
     tip = t[at]
-    for turn in range(2):
-        one, k = (t, at) if turn == 0 else (s, as_)
-        two, m = (s, as_) if turn == 0 else (t, at)
+    for side in range(2):
+        one, k = (t, at) if side == 0 else (s, as_)
+        two, m = (s, as_) if side == 0 else (t, at)
         a, b = one[(k + 1) % 3], one[(k + 2) % 3]
-        way = orient2d(p, tip, a, b, i, j)
+        sense = orient2d(p, tip, a, b, i, j)
         for step in range(1, 3):
             q = two[(m + step) % 3]
-            if way * orient2d(p, tip, a, q, i, j) >= 0 and way * orient2d(p, tip, q, b, i, j) >= 0:
+            if (
+                sense * orient2d(p, tip, a, q, i, j) >= 0
+                and sense * orient2d(p, tip, q, b, i, j) >= 0
+            ):
                 return True
     return False
 

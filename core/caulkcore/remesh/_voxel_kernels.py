@@ -244,7 +244,7 @@ def wound_along(starts: Array, along: Array, side: Array, nodes: Array, nz: int,
 
 
 @nb.njit(cache=True, parallel=True)
-def ways_of(inside: Array) -> Array:
+def cases_of(inside: Array) -> Array:
     """For each cell the number whose bits tell which of its eight corners are inside.
 
     Parameters
@@ -254,17 +254,17 @@ def ways_of(inside: Array) -> Array:
     """
     out = np.empty(len(inside) // 8, dtype=np.uint8)
     for c in nb.prange(len(out)):
-        way = 0
+        case = 0
         for k in range(8):
             if inside[8 * c + k]:
-                way |= 1 << k
-        out[c] = way
+                case |= 1 << k
+        out[c] = case
     return out
 
 
 @nb.njit(cache=True, parallel=True)
 def edges_of(
-    cells: Array, way: Array, step: Array, axis: Array, ends: Array, table: Array, value: Array
+    cells: Array, case: Array, step: Array, axis: Array, ends: Array, table: Array, value: Array
 ) -> Array:
     """Number of each cell's twelve edges in a table, shape (c, 12), int32.
 
@@ -272,7 +272,7 @@ def edges_of(
     ----------
     cells : ndarray, shape (c,), int64
     way : ndarray, shape (c,), uint8
-        See `ways_of`.
+        See `cases_of`.
     step, axis : ndarray, shape (12,)
         From the cell's number to that of the node that the edge leaves, and the edge's axis.
     ends : ndarray, shape (12, 2)
@@ -288,7 +288,7 @@ def edges_of(
     out = np.full((len(cells), 12), -1, dtype=np.int32)
     for c in nb.prange(len(cells)):
         for e in range(12):
-            if (way[c] >> ends[e, 0] & 1) != (way[c] >> ends[e, 1] & 1):
+            if (case[c] >> ends[e, 0] & 1) != (case[c] >> ends[e, 1] & 1):
                 at = _slot(table, 3 * (cells[c] + step[e]) + axis[e])
                 out[c, e] = value[at] if table[at] != -1 else -2
     return out
@@ -385,11 +385,11 @@ def feature_points(
             sharp[at] = mean[at]
             for k in range(3):
                 if m[k, k] > _TRUNCATED * largest and largest > 0.0:
-                    way = 0.0
+                    case = 0.0
                     for j in range(3):
-                        way += vectors[j, k] * right[j]
+                        case += vectors[j, k] * right[j]
                     for j in range(3):
-                        sharp[at, j] += vectors[j, k] * way / m[k, k]
+                        sharp[at, j] += vectors[j, k] * case / m[k, k]
             for k in range(3):
                 least, most = low[k] + _INSET, low[k] + 1.0 - _INSET
                 sharp[at, k] = min(max(sharp[at, k], least), most)

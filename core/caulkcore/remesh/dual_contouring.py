@@ -8,13 +8,13 @@ import numpy as np
 
 from ..mesh.arrays import Array
 from ._voxel_kernels import (
+    cases_of,
     different,
     edges_of,
     extended,
     feature_points,
     looked_up,
     numbered,
-    ways_of,
 )
 
 _CORNERS = np.array([[x, y, z] for x in (0, 1) for y in (0, 1) for z in (0, 1)])
@@ -81,8 +81,8 @@ def _parts() -> Array:
                 corner[d], corner[(d + 1) % 3], corner[(d + 2) % 3] = side, a, b
                 ring.append(corner)
             faces.append(ring)
-    for way in range(256):
-        inside = {tuple(c.tolist()): bool(way >> i & 1) for i, c in enumerate(_CORNERS)}
+    for case in range(256):
+        inside = {tuple(c.tolist()): bool(case >> i & 1) for i, c in enumerate(_CORNERS)}
         group = list(range(12))
 
         def root(e: int, group: list[int] = group) -> int:
@@ -104,7 +104,7 @@ def _parts() -> Array:
                         group[root(edges[i - 1])] = root(edges[i])
         names: dict[int, int] = {}
         for e in sorted(crossed):
-            table[way, e] = names.setdefault(root(e), len(names))
+            table[case, e] = names.setdefault(root(e), len(names))
     return table
 
 
@@ -139,10 +139,10 @@ def dual_contour(
     edge, points, normals = crossed.edge, [crossed.point], [crossed.normal]
     table = numbered(_around(edge, stride))
     cells = different(*table)
-    way = ways_of(inside((cells[:, None] + corner_step).ravel()))
+    case = cases_of(inside((cells[:, None] + corner_step).ravel()))
     while True:
         edges = numbered(edge)
-        number = edges_of(cells, way, low_step, _AXIS, _ENDS, *edges)
+        number = edges_of(cells, case, low_step, _AXIS, _ENDS, *edges)
         # edges with one end inside that nothing is known of: the lid over a hole
         which, local = np.nonzero(number == -2)
         if not len(which):
@@ -156,8 +156,8 @@ def dual_contour(
         table = wider, values
         cells = different(*table)
         more = (cells[known:, None] + corner_step).ravel()
-        way = np.concatenate([way, ways_of(inside(more))])
-    part = _parts()[way]
+        case = np.concatenate([case, cases_of(inside(more))])
+    part = _parts()[case]
     parts = part.max(axis=1).astype(np.int64) + 1
     first = np.cumsum(parts) - parts
     mean, sharp = np.empty((parts.sum(), 3)), np.empty((parts.sum(), 3))

@@ -117,9 +117,9 @@ class Occupancy:
             asked, known = nodes[fresh], len(self._number)
             *table, count = extended(*self._table, known, asked)
             self._table = table[0], table[1]
-            number[fresh] = mine = looked_up(*self._table, asked)
+            number[fresh] = own = looked_up(*self._table, asked)
             new = np.empty(count - known, np.int64)
-            new[mine - known] = asked
+            new[own - known] = asked
             self._number = np.append(self._number, self._work_out(new).astype(np.float32))
         return self._number[number]
 
@@ -228,15 +228,15 @@ class Occupancy:
         table = numbered(nodes)
         edge, point = [], []
         for d, stride in enumerate(self.strides):
-            for way in (1, -1):
-                other = looked_up(*table, high + way * stride)
-                some = np.flatnonzero(other >= 0)
-                some = some[value[other[some]] <= level]
-                a, b = top[some], value[other[some]]
+            for sense in (1, -1):
+                other = looked_up(*table, high + sense * stride)
+                selected = np.flatnonzero(other >= 0)
+                selected = selected[value[other[selected]] <= level]
+                a, b = top[selected], value[other[selected]]
                 share = (a - level) / np.maximum(a - b, 1e-12)
-                at = self._at(high[some])
-                at[:, d] += way * np.clip(share, 0.0, 1.0)
-                low = high[some] if way > 0 else high[some] - stride
+                at = self._at(high[selected])
+                at[:, d] += sense * np.clip(share, 0.0, 1.0)
+                low = high[selected] if sense > 0 else high[selected] - stride
                 edge.append(3 * low + d)
                 point.append(at)
         edges, points = np.concatenate(edge), np.concatenate(point)

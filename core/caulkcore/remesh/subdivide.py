@@ -177,8 +177,8 @@ def _and_around(faces: Array, inside: Array) -> Array:
 
 
 def _long(vertices: Array, faces: Array, inside: Array, size: float) -> Array:
-    some = faces[inside]
-    return marked_edges(some, edge_lengths(vertices, some) > size)
+    selected = faces[inside]
+    return marked_edges(selected, edge_lengths(vertices, selected) > size)
 
 
 def _intersecting(vertices: Array, faces: Array, near: int, old: int) -> Array:
@@ -207,8 +207,8 @@ def _bent(vertices: Array, faces: Array, inside: Array, edges: Array, sharp: flo
     key = np.sort(ends, axis=1).astype(np.int64)
     codes = key[:, 0] * len(vertices) + key[:, 1]
     order = np.argsort(codes, kind="stable")
-    mine = edges[:, 0].astype(np.int64) * len(vertices) + edges[:, 1]
-    half = order[np.searchsorted(codes[order], mine)]
+    codes_wanted = edges[:, 0].astype(np.int64) * len(vertices) + edges[:, 1]
+    half = order[np.searchsorted(codes[order], codes_wanted)]
     a, b = ends[half].T
     corner = half // 3 * 3 + (half + 1) % 3
     rising, falling = summed[group[half]], summed[group[corner]]
@@ -276,24 +276,24 @@ def _tangents(vertices: Array, creases: Array) -> Array:
     at, p, q = both[::2, 0], both[::2, 1], both[1::2, 1]
     back, on = vertices[at] - vertices[p], vertices[q] - vertices[at]
     # of the circle through the three
-    way = back / (back**2).sum(axis=1)[:, None] + on / (on**2).sum(axis=1)[:, None]
-    way /= np.maximum(np.linalg.norm(way, axis=1), 1e-300)[:, None]
+    direction = back / (back**2).sum(axis=1)[:, None] + on / (on**2).sum(axis=1)[:, None]
+    direction /= np.maximum(np.linalg.norm(direction, axis=1), 1e-300)[:, None]
     cosine = (back * on).sum(axis=1) / np.sqrt((back**2).sum(axis=1) * (on**2).sum(axis=1))
-    out[at] = np.where((cosine > _SMOOTH_TURN)[:, None], way, 0.0)
+    out[at] = np.where((cosine > _SMOOTH_TURN)[:, None], direction, 0.0)
     return out
 
 
 def _along(vertices: Array, a: Array, b: Array, tangent: Array) -> Array:
     chord = vertices[b] - vertices[a]
     long = np.maximum(np.linalg.norm(chord, axis=1), 1e-300)[:, None]
-    way = chord / long
+    direction = chord / long
 
     def facing(t: Array) -> Array:
-        t = np.where((t * way).sum(axis=1)[:, None] < 0, -t, t)
-        return np.where((t == 0).all(axis=1)[:, None], way, t)
+        t = np.where((t * direction).sum(axis=1)[:, None] < 0, -t, t)
+        return np.where((t == 0).all(axis=1)[:, None], direction, t)
 
     off = facing(tangent[a]) - facing(tangent[b])
-    off -= way * (off * way).sum(axis=1)[:, None]
+    off -= direction * (off * direction).sum(axis=1)[:, None]
     bulge = np.minimum(np.linalg.norm(off, axis=1)[:, None] / 2, _STEEPEST)
     up = off / np.maximum(2 * bulge, 1e-300)
     height = long / 2 * bulge / (1 + np.sqrt(1 - bulge**2))

@@ -379,8 +379,8 @@ class _NewSurface:
         """Draw it from a grid."""
         wide = np.stack([box[0] - _OVERLAP * step, box[1] + _OVERLAP * step])
         grid = Grid.over(mesh, wide, step)
-        some = frozen(mesh.faces[faces_have_area(mesh.vertices, mesh.faces)], np.int32)
-        found = Occupancy(grid, some, whole=False)
+        near_rim = frozen(mesh.faces[faces_have_area(mesh.vertices, mesh.faces)], np.int32)
+        found = Occupancy(grid, near_rim, whole=False)
         sharp, mean, faces = dual_contour(found.edges, found.inside, grid.shape)
         return _NewSurface(mesh, box, step, grid.placed(sharp), grid.placed(mean), faces)
 
@@ -395,9 +395,9 @@ class _NewSurface:
 
     def _drawn_in(self, points: Array, rim: Rim, inset: float) -> Array:
         """Points of the skin, those at the rim drawn below the surface as it was."""
-        some, share, feet, normals = rim
+        near_rim, share, feet, normals = rim
         out = points.copy()
-        out[some] += share[:, None] * (feet - inset * normals - points[some])
+        out[near_rim] += share[:, None] * (feet - inset * normals - points[near_rim])
         return as_float32(out)
 
     @cached_property
@@ -408,14 +408,14 @@ class _NewSurface:
     def _rim(self, points: Array) -> Rim:
         depth = np.minimum(points - self.box[0], self.box[1] - points).min(axis=1)
         share = np.clip(1.0 - depth / (_BLEND * self.step), 0.0, 1.0)
-        some = np.flatnonzero(share > 0)
+        near_rim = np.flatnonzero(share > 0)
         tree = Tree.of(self.mesh.vertices, self.mesh.faces)
-        distance, face = tree.nearest(points[some])
+        distance, face = tree.nearest(points[near_rim])
         near = distance < self.step
-        some, face = some[near], face[near]
+        near_rim, face = near_rim[near], face[near]
         normals = np.zeros_like(points)
         crosses = face_crosses(points, self.faces)
         for k in range(3):
             np.add.at(normals, self.faces[:, k], crosses)
         normals /= np.maximum(np.linalg.norm(normals, axis=1, keepdims=True), 1e-300)
-        return some, share[some], tree.feet(points[some], face), normals[some]
+        return near_rim, share[near_rim], tree.feet(points[near_rim], face), normals[near_rim]

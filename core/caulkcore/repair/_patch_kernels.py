@@ -36,14 +36,14 @@ def _next(h: int) -> int:
 @nb.njit(cache=True)
 def _joined(t: Array, twin: Array, h: int, other: int) -> bool:
     """Whether the vertex that half-edge h starts at has an edge to another within the patch."""
-    for way in range(2):
+    for length in range(2):
         g = h
         while g >= 0:
             if t[_next(g)] == other or t[_next(_next(g))] == other:
                 return True
             # round the vertex, one way and then the other
-            g = twin[_next(_next(g))] if way == 0 else twin[g]
-            if way == 1 and g >= 0:
+            g = twin[_next(_next(g))] if length == 0 else twin[g]
+            if length == 1 and g >= 0:
                 g = _next(g)
             if g == h:
                 return False
@@ -66,10 +66,10 @@ def _relax(p: Array, t: Array, twin: Array, n_rim: int, h: int) -> bool:
     ph1, ph2, po1, po2 = twin[h1], twin[h2], twin[o1], twin[o2]
     t[h], t[h1], t[h2] = d, c, a
     t[o], t[o1], t[o2] = c, d, b
-    for mine, other in ((h1, ph2), (h2, po1), (o1, po2), (o2, ph1)):
-        twin[mine] = other
+    for half, other in ((h1, ph2), (h2, po1), (o1, po2), (o2, ph1)):
+        twin[half] = other
         if other >= 0:
-            twin[other] = mine
+            twin[other] = half
     return True
 
 
@@ -122,8 +122,8 @@ def refined(  # type: ignore[no-untyped-def]
                 p[used, k] = (p[a, k] + p[b, k] + p[c, k]) / 3.0
             divide = True
             for v in (a, b, c):
-                way = _FINER * _far(p, used, v)
-                divide &= way > wanted and way > s[v]
+                length = _FINER * _far(p, used, v)
+                divide &= length > wanted and length > s[v]
             if not divide:
                 continue
             s[used] = wanted

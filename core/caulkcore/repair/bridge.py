@@ -87,16 +87,16 @@ def bridge_boundary_loops(diagnosis: Diagnosis, loops: Array | None = None) -> O
 
 def _pairs(diagnosis: Diagnosis, loops: BoundaryLoops) -> list[tuple[int, int]]:
     """Loops that belong together."""
-    some = np.flatnonzero(loops.closed & (loops.edges >= 3) & (loops.areas > 0))
-    if not 2 <= len(some) <= _MOST_LOOPS:
+    candidates = np.flatnonzero(loops.closed & (loops.edges >= 3) & (loops.areas > 0))
+    if not 2 <= len(candidates) <= _MOST_LOOPS:
         return []
     from scipy.spatial import cKDTree
 
-    samples = np.stack([_evenly_spaced(loops.points[loops.groups[i]]) for i in some.tolist()])
+    samples = np.stack([_evenly_spaced(loops.points[loops.groups[i]]) for i in candidates.tolist()])
     middle = samples.mean(axis=1)
-    extent = loops.extents[some]
-    normal = -loops.area_vectors[some] / (2 * loops.areas[some, None])
-    sheet = diagnosis.open_sheets[loops.shell[some]]
+    extent = loops.extents[candidates]
+    normal = -loops.area_vectors[candidates] / (2 * loops.areas[candidates, None])
+    sheet = diagnosis.open_sheets[loops.shell[candidates]]
     reach = np.where(sheet, SHEET_REACH, REACH) * extent
     best: dict[int, tuple[float, int]] = {}
     near = cKDTree(middle).query_ball_point(middle, reach + 0.5 * extent)
@@ -107,7 +107,7 @@ def _pairs(diagnosis: Diagnosis, loops: BoundaryLoops) -> list[tuple[int, int]]:
                 continue
             if not 1 / _MOST_UNLIKE <= extent[i] / extent[j] <= _MOST_UNLIKE:
                 continue
-            apart = loops.shell[some[i]] != loops.shell[some[j]]
+            apart = loops.shell[candidates[i]] != loops.shell[candidates[j]]
             towards = middle[j] - middle[i]
             if not apart and (normal[i] @ towards <= 0 or normal[j] @ towards >= 0):
                 continue
@@ -116,16 +116,16 @@ def _pairs(diagnosis: Diagnosis, loops: BoundaryLoops) -> list[tuple[int, int]]:
             for k in (i, j):
                 if k not in trees:
                     trees[k] = cKDTree(samples[k])
-            way = max(
+            distance_between = max(
                 float(trees[i].query(samples[j])[0].mean()),
                 float(trees[j].query(samples[i])[0].mean()),
             )
-            if way > limit:
+            if distance_between > limit:
                 continue
             for one, other in ((i, j), (j, i)):
-                best[one] = min(best.get(one, (np.inf, -1)), (way, other))
+                best[one] = min(best.get(one, (np.inf, -1)), (distance_between, other))
     return [
-        (int(some[i]), int(some[j]))
+        (int(candidates[i]), int(candidates[j]))
         for i, (_, j) in sorted(best.items())
         if i < j and best[j][1] == i
     ]

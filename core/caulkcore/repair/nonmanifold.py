@@ -283,9 +283,11 @@ def _bent(vertices: Array, faces: Array, pairs: Array, away: float) -> tuple[Arr
         if not rank or used & {h // 3 for h in pair}:
             continue
         middle = vertices[list(key)].mean(axis=0)
-        way = vertices[[c[2] for c in corners]].mean(axis=0) - middle
+        direction = vertices[[c[2] for c in corners]].mean(axis=0) - middle
         new = len(vertices) + len(points)
-        points.append(middle + way * (rank * away / max(float(np.linalg.norm(way)), 1e-300)))
+        points.append(
+            middle + direction * (rank * away / max(float(np.linalg.norm(direction)), 1e-300))
+        )
         for h, (a, b, c) in zip(pair, corners, strict=True):
             faces[h // 3] = a, new, c
             more.append((new, b, c))

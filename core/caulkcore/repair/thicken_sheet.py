@@ -130,13 +130,13 @@ def _outward(v: Array, faces: Array, corners: Array, n: int) -> Array:
     weight = np.arccos(np.clip(cosine, -1, 1)) + 1e-9
     matrix, right = np.zeros((n, 3, 3)), np.zeros((n, 3))
     for k in range(3):
-        some = weight[:, k, None] * normals
-        np.add.at(matrix, corners[:, k], some[:, :, None] * normals[:, None, :])
-        np.add.at(right, corners[:, k], some)
+        weighted = weight[:, k, None] * normals
+        np.add.at(matrix, corners[:, k], weighted[:, :, None] * normals[:, None, :])
+        np.add.at(right, corners[:, k], weighted)
     mean = right / np.maximum(np.linalg.norm(right, axis=1, keepdims=True), 1e-12)
     # where the faces lie in one plane only the way along their normal is decided
     scale = np.trace(matrix, axis1=1, axis2=2)[:, None, None]
     pull = 1e-4 * scale * np.eye(3)
-    way = np.linalg.solve(matrix + pull, (right + 1e-4 * scale[:, 0] * mean)[..., None])[..., 0]
-    length = np.linalg.norm(way, axis=1, keepdims=True)
-    return way * np.minimum(1.0, _LONGEST / np.maximum(length, 1e-12))
+    shift = np.linalg.solve(matrix + pull, (right + 1e-4 * scale[:, 0] * mean)[..., None])[..., 0]
+    length = np.linalg.norm(shift, axis=1, keepdims=True)
+    return shift * np.minimum(1.0, _LONGEST / np.maximum(length, 1e-12))

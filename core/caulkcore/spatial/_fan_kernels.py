@@ -96,16 +96,16 @@ def _is_spread(  # type: ignore[no-untyped-def]
         after[i] = faces[f, 2 if k == 0 else (0 if k == 1 else 1)]
     if seen == 0:
         return False
-    way = 0
-    while not (seen >> way) & 1:
-        way += 1
+    view = 0
+    while not (seen >> view) & 1:
+        view += 1
     # each corner opens by less than half a turn, so it holds the direction of the first
     # coordinate just where it passes from below the vertex to not below it
-    axis = (way + 2) % 3
+    axis = (view + 2) % 3
     rounds = 0
     for i in range(size):
         one, other = p[before[i], axis] < p[v, axis], p[after[i], axis] < p[v, axis]
-        rounds += (one and not other) if way < 3 else (other and not one)
+        rounds += (one and not other) if view < 3 else (other and not one)
     if rounds != 1:
         return False
     if size > _FEW:

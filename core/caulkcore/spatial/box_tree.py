@@ -95,17 +95,17 @@ def _turns(around: Array, faces: Array, order: Array, leaves: int) -> Array:
         own = turns[leaves + leaf]
         for i in range(leaf * _LEAF, min((leaf + 1) * _LEAF, len(order))):
             for c in range(3):
-                some = around[faces[order[i], c]]
+                selected = around[faces[order[i], c]]
                 # how near sums of these normals, weighted to one, come to nothing
                 least = 0.0
                 for k in range(3):
-                    least += max(some[k], -some[3 + k], 0.0) ** 2
+                    least += max(selected[k], -selected[3 + k], 0.0) ** 2
                 if least == np.inf:
                     continue
                 scale = 1.0 / np.sqrt(max(least, _LEAST_TURN))
                 for k in range(3):
-                    own[k] = min(own[k], some[k] * scale)
-                    own[3 + k] = max(own[3 + k], some[3 + k] * scale)
+                    own[k] = min(own[k], selected[k] * scale)
+                    own[3 + k] = max(own[3 + k], selected[3 + k] * scale)
     _join(turns)
     return turns
 

@@ -32,15 +32,15 @@ def faces_of_region(mesh: Mesh, spots: Spots | None) -> Array:
     given = np.asarray(spots, dtype=np.float64)
     _, start = Tree.of(mesh.vertices, mesh.faces).nearest(given[:, :3])
     for (x, y, z, reach), nearest in zip(given, start, strict=True):
-        some = faces_within(mesh.vertices, mesh.faces, np.array([x, y, z]), float(reach))
-        if nearest not in some:
+        within = faces_within(mesh.vertices, mesh.faces, np.array([x, y, z]), float(reach))
+        if nearest not in within:
             continue
-        faces = mesh.faces[some]
+        faces = mesh.faces[within]
         used, local = np.unique(faces, return_inverse=True)
         local = local.reshape(-1, 3)
         joins = np.concatenate([local[:, :2], local[:, 1:]]).astype(np.int64)
         piece = components(joins, len(used))[local[:, 0]]
-        chosen[some[piece == piece[np.searchsorted(some, nearest)]]] = True
+        chosen[within[piece == piece[np.searchsorted(within, nearest)]]] = True
     return chosen
 
 

@@ -98,7 +98,7 @@ def _block_pairs(  # type: ignore[no-untyped-def]
     stack, near, hits = scratch[0], scratch[1], scratch[2]
     own = levels[1] + block // _WIDE
     low, high = boxes[own, 0, block % _WIDE], boxes[own, 1, block % _WIDE]
-    some = len(fresh) > 0
+    selected = len(fresh) > 0
     found = 0
     stack[0] = (len(levels) - 1) << 40
     top = 1
@@ -106,7 +106,7 @@ def _block_pairs(  # type: ignore[no-untyped-def]
         top -= 1
         level, node = stack[top] >> 40, stack[top] & ((1 << 40) - 1)
         above = levels[level] + node
-        begin = 0 if some else max(0, (block >> (3 * (level - 1))) - _WIDE * node)
+        begin = 0 if selected else max(0, (block >> (3 * (level - 1))) - _WIDE * node)
         for i in range(begin, _WIDE):
             its_low, its_high = boxes[above, 0, i], boxes[above, 1, i]
             if not _overlap(low, high, its_low, its_high):
@@ -125,13 +125,13 @@ def _block_pairs(  # type: ignore[no-untyped-def]
                 x_low, x_high = boxes[block, 0, j], boxes[block, 1, j]
                 if not _overlap(x_low, x_high, its_low, its_high):
                     continue
-                if skip[x] or (some and not fresh[x]):
+                if skip[x] or (selected and not fresh[x]):
                     continue
                 met = 0
                 for n in range(nearby):
                     k = near[n]
                     hits[met] = _WIDE * other + k
-                    later = int(hits[met] > x) | int(some)
+                    later = int(hits[met] > x) | int(selected)
                     met += later & int(
                         _overlap(x_low, x_high, boxes[other, 0, k], boxes[other, 1, k])
                     )
@@ -145,7 +145,7 @@ def _block_pairs(  # type: ignore[no-untyped-def]
                         | (spread[c] & ((c == d) | (c == e) | (c == f)))
                     ):
                         continue
-                    if skip[y] or (some and y <= x and (fresh[y] or y == x)):
+                    if skip[y] or (selected and y <= x and (fresh[y] or y == x)):
                         continue
                     if not triangles_meet(p, faces[x], faces[y]):
                         continue
@@ -202,7 +202,7 @@ def intersecting_pairs_of_tree(tree: Tree, skip: Array, fresh: Array | None = No
             more = np.empty((counts[block], 2), dtype=np.int32)
             _block_pairs(block, *given, scratch, more)
             parts.append(more)
-    some = np.flatnonzero((counts > 0) & (counts <= _INLINE))
-    parts.append(room[some][np.arange(_INLINE) < counts[some, None]])
+    selected = np.flatnonzero((counts > 0) & (counts <= _INLINE))
+    parts.append(room[selected][np.arange(_INLINE) < counts[selected, None]])
     pairs = np.sort(tree.order[np.concatenate(parts)], axis=1).astype(np.int32)
     return pairs[np.lexsort((pairs[:, 1], pairs[:, 0]))]

@@ -127,7 +127,7 @@ def _all_near(  # type: ignore[no-untyped-def]
                 t[c, k] = p[faces[f, c], k]
             low[k] = min(t[0, k], t[1, k], t[2, k]) - reach
             high[k] = max(t[0, k], t[1, k], t[2, k]) + reach
-        mine = shell[f]
+        own_shell = shell[f]
         u, v = np.empty(3), np.empty(3)
         best = reach * reach
         stack = np.empty(64, dtype=np.int64)
@@ -136,7 +136,7 @@ def _all_near(  # type: ignore[no-untyped-def]
         while top > 0:
             top -= 1
             node = stack[top]
-            if ranges[node, 0] == mine and ranges[node, 1] == mine:
+            if ranges[node, 0] == own_shell and ranges[node, 1] == own_shell:
                 continue
             apart = False
             for k in range(3):
@@ -152,7 +152,7 @@ def _all_near(  # type: ignore[no-untyped-def]
             first = (node - leaves) * _LEAF
             for j in range(first, min(first + _LEAF, len(order))):
                 g = order[j]
-                if shell[g] == mine:
+                if shell[g] == own_shell:
                     continue
                 for k in range(3):
                     for c in range(3):

@@ -144,12 +144,12 @@ def _beside(p: Point, n: Point, r: float, f: int, opposite: float, corners: Arra
         if r <= _POINT:
             return 0.0, False
         m = (p[0] - r * n[0], p[1] - r * n[1], p[2] - r * n[2])
-        turn = n[0] * (foot[0] - m[0]) + n[1] * (foot[1] - m[1]) + n[2] * (foot[2] - m[2])
+        lean = n[0] * (foot[0] - m[0]) + n[1] * (foot[1] - m[1]) + n[2] * (foot[2] - m[2])
         # the rim of a hole is no side
         rim = len(rims) > 0 and (
             (w == 0.0 and rims[f, 0]) or (v + w >= 1.0 and rims[f, 1]) or (v == 0.0 and rims[f, 2])
         )
-        across = not rim and turn <= opposite * r
+        across = not rim and lean <= opposite * r
     return r, across
 
 
@@ -359,11 +359,11 @@ def measure(  # type: ignore[no-untyped-def]
     for block in nb.prange((len(run) + _BLOCK - 1) // _BLOCK):
         stack, enter = np.empty(64, dtype=np.int64), np.empty(64)
         at, last = block * _BLOCK, min((block + 1) * _BLOCK, len(run))
-        some, leaf = _BLOCK, np.int64(-1)
+        selected, leaf = _BLOCK, np.int64(-1)
         # neighbours mostly meet the same faces
         met, stop = np.int64(-1), np.int64(-1)
         while at < last:
-            end = min(at + some, last)
+            end = min(at + selected, last)
             # points on a skin near each other: mostly nothing at all is near behind them
             none = False
             if sided:
@@ -377,9 +377,9 @@ def measure(  # type: ignore[no-untyped-def]
                     low, high, n_low, n_high, most, cos, leaf, corners, boxes, turns, stack
                 )
                 none = leaf < 0
-            if not none and some > _FEW and sided:
+            if not none and selected > _FEW and sided:
                 # near each other in the order need not be near in space: some of them, then
-                some //= 4
+                selected //= 4
                 continue
             for i in run[at:end]:
                 if none:
@@ -392,5 +392,5 @@ def measure(  # type: ignore[no-untyped-def]
                     contact[i] = order[face] if face >= 0 else -1
             at = end
             # as many as fit from here on
-            while some < _BLOCK and at % (4 * some) == 0:
-                some *= 4
+            while selected < _BLOCK and at % (4 * selected) == 0:
+                selected *= 4

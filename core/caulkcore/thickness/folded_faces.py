@@ -51,31 +51,31 @@ def _redrawn(before: Array, after: Array, faces: Array, turned: Array) -> tuple[
     """Flat parts with folded faces, divided anew within their rims; inner vertices are left out."""
     topology = Topology(Mesh(before, faces))
     joins, normals = smooth_joins(topology, _FLAT)
-    part = components(joins // 3, len(faces))
-    mine = np.flatnonzero(np.isin(part, part[turned]))
+    patch = components(joins // 3, len(faces))
+    folded_faces = np.flatnonzero(np.isin(patch, patch[turned]))
     new, origins, gone = [], [], np.zeros(len(faces), dtype=bool)
-    groups = Groups.by_label(part[mine], mine)
+    groups = Groups.by_label(patch[folded_faces], folded_faces)
     for g in range(len(groups)):
-        some = groups[g]
-        rings = _rims(topology, some)
-        if len(some) < 2 or rings is None:
+        patch_faces = groups[g]
+        rings = _rims(topology, patch_faces)
+        if len(patch_faces) < 2 or rings is None:
             continue
-        polygons = [in_plane(after[ring], normals[some[0]]) for ring in rings]
+        polygons = [in_plane(after[ring], normals[patch_faces[0]]) for ring in rings]
         triangles = np.concatenate(rings)[np.asarray(manifold3d.triangulate(polygons))]
-        gone[some] = True
+        gone[patch_faces] = True
         new.append(triangles)
-        origins.append(np.full(len(triangles), some[0]))
+        origins.append(np.full(len(triangles), patch_faces[0]))
     return (
         np.concatenate([faces[~gone], *new]).astype(faces.dtype),
         np.concatenate([np.flatnonzero(~gone), *origins]),
     )
 
 
-def _rims(topology: Topology, some: Array) -> list[Array] | None:
+def _rims(topology: Topology, patch_faces: Array) -> list[Array] | None:
     """The rims of some faces as rings of vertices; None if one of them meets itself."""
     inside = np.zeros(len(topology.faces), dtype=bool)
-    inside[some] = True
-    halves = (3 * some[:, None] + np.arange(3)).reshape(-1)
+    inside[patch_faces] = True
+    halves = (3 * patch_faces[:, None] + np.arange(3)).reshape(-1)
     across = topology.twin[halves]
     rim = halves[(across < 0) | ~inside[np.maximum(across, 0) // 3]]
     ends = topology.ends(rim)

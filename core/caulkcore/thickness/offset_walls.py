@@ -53,16 +53,16 @@ class Built:
 
 def offset_walls(zone: OffsetZone, side: Side, without: set[int]) -> Built:
     """Move the walls out, but for some of them; tells which of them cannot be."""
-    faces, mine, goal = zone.mesh.faces, zone.region, zone.goal
-    live = ~np.isin(mine, list(without))
+    faces, wall_of, goal = zone.mesh.faces, zone.region, zone.goal
+    live = ~np.isin(wall_of, list(without))
     before = _before(zone, zone.normals)
-    share, blocked = _shares(zone, before, live, mine, side)
+    share, blocked = _shares(zone, before, live, wall_of, side)
     if blocked:
         return Built(zone.mesh, blocked)
     seen = live & zone.leads & before.is_wall
     lack = np.where(seen, np.maximum(goal * _SPARE - before.wall, 0.0), 0.0)
     out = share * lack
-    air = _air(zone, out, mine)
+    air = _air(zone, out, wall_of)
     if air:
         return Built(zone.mesh, air)
     vertices = zone.mesh.vertices
@@ -87,7 +87,7 @@ def offset_walls(zone: OffsetZone, side: Side, without: set[int]) -> Built:
     touched = (vertices[faces] != zone.mesh.vertices[faces]).any(axis=(1, 2))
     bad = np.unique(intersecting_faces(vertices, faces, touched))
     if len(bad):
-        return Built(zone.mesh, _met(zone, origin[bad], live, mine))
+        return Built(zone.mesh, _met(zone, origin[bad], live, wall_of))
     return Built(Mesh(vertices, faces).compact(), {})
 
 
@@ -110,7 +110,7 @@ def _reach(zone: OffsetZone) -> float:
 
 
 def _shares(
-    zone: OffsetZone, before: BallAndRay, live: Array, mine: Array, side: Side
+    zone: OffsetZone, before: BallAndRay, live: Array, wall_of: Array, side: Side
 ) -> tuple[Array, dict[int, Skipped]]:
     """Of what is lacking, the share that each corner goes out by."""
     if side == "both":
@@ -124,8 +124,8 @@ def _shares(
     share = np.where(wanted, np.where(across, 0.5, 1.0), 0.0)
     none = {
         int(r): Skipped("no-such-side", {"wall": int(r)})
-        for r in np.unique(mine[live])
-        if not wanted[mine == r].any()
+        for r in np.unique(wall_of[live])
+        if not wanted[wall_of == r].any()
     }
     return share, none
 
@@ -146,7 +146,7 @@ def _looks_in(zone: OffsetZone) -> Array:
     return (2 * seen > whole)[label]
 
 
-def _air(zone: OffsetZone, out: Array, mine: Array) -> dict[int, Skipped]:
+def _air(zone: OffsetZone, out: Array, wall_of: Array) -> dict[int, Skipped]:
     """Walls that would grow into what stands before them."""
     before = _before(zone, -zone.normals)
     gap = before.ray
@@ -157,18 +157,18 @@ def _air(zone: OffsetZone, out: Array, mine: Array) -> dict[int, Skipped]:
     facing = (before.contact >= 0) & (against <= np.cos(OPPOSITE))
     tight = facing & (out > 0) & (stays < floor - 1e-9)
     told = {}
-    for r in np.unique(mine[tight]).tolist():
-        at = np.flatnonzero(tight & (mine == r))
+    for r in np.unique(wall_of[tight]).tolist():
+        at = np.flatnonzero(tight & (wall_of == r))
         worst = at[np.argmin(stays[at])]
         told[int(r)] = Skipped("would-close-air", {"wall": int(r), "air_mm": float(gap[worst])})
     return told
 
 
-def _met(zone: OffsetZone, bad: Array, live: Array, mine: Array) -> dict[int, Skipped]:
+def _met(zone: OffsetZone, bad: Array, live: Array, wall_of: Array) -> dict[int, Skipped]:
     """The walls nearest to where the moved skin crosses or folds."""
-    hit = set(mine[live & np.isin(zone.face, bad)].tolist())
+    hit = set(wall_of[live & np.isin(zone.face, bad)].tolist())
     # a fall-off that crosses belongs to no wall: none can be told from the others
-    walls = sorted(hit) or np.unique(mine[live]).tolist()
+    walls = sorted(hit) or np.unique(wall_of[live]).tolist()
     return {int(r): Skipped("would-intersect", {"wall": int(r)}) for r in walls}
 
 
@@ -189,46 +189,46 @@ def _placed(zone: OffsetZone, out: Array) -> Array:
             break
         far = reached
     n = len(zone.mesh.vertices)
-    no_way = np.zeros((n, 3))
-    way = _solved(zone, far, np.unique(zone.vertex[far > 0]), no_way)
+    none = np.zeros((n, 3))
+    shift = _solved(zone, far, np.unique(zone.vertex[far > 0]), none)
     # what slid along the faces beside it takes their vertices along, less and less
-    ways = _drawn_along(zone, way)
-    beside = np.flatnonzero(ways.any(axis=1) & ~way.any(axis=1))
-    way += _solved(zone, far, beside, ways)
-    way[np.abs(way) < _STILL * np.abs(way).max(initial=0.0)] = 0.0
-    moved = way.any(axis=1)
+    shifts = _drawn_along(zone, shift)
+    beside = np.flatnonzero(shifts.any(axis=1) & ~shift.any(axis=1))
+    shift += _solved(zone, far, beside, shifts)
+    shift[np.abs(shift) < _STILL * np.abs(shift).max(initial=0.0)] = 0.0
+    moved = shift.any(axis=1)
     vertices = zone.mesh.vertices.copy()
-    vertices[moved] = (vertices[moved] + way[moved]).astype(np.float32)
+    vertices[moved] = (vertices[moved] + shift[moved]).astype(np.float32)
     return vertices
 
 
-def _solved(zone: OffsetZone, far: Array, some: Array, ways: Array) -> Array:
-    """How some vertices move: off the faces around them as far as asked, else as `ways` says."""
+def _solved(zone: OffsetZone, far: Array, selected: Array, shifts: Array) -> Array:
+    """How some vertices move: off the faces around them as far as asked, else as `shifts` says."""
     n = len(zone.mesh.vertices)
     index = np.full(n, -1)
-    index[some] = np.arange(len(some))
-    mine = np.flatnonzero(index[zone.vertex] >= 0)
-    at, normal = index[zone.vertex[mine]], zone.normal[mine]
-    matrix, right = np.zeros((len(some), 3, 3)), np.zeros((len(some), 3))
+    index[selected] = np.arange(len(selected))
+    wall_of = np.flatnonzero(index[zone.vertex] >= 0)
+    at, normal = index[zone.vertex[wall_of]], zone.normal[wall_of]
+    matrix, right = np.zeros((len(selected), 3, 3)), np.zeros((len(selected), 3))
     np.add.at(matrix, at, normal[:, :, None] * normal[:, None, :])
-    np.add.at(right, at, far[mine, None] * normal)
+    np.add.at(right, at, far[wall_of, None] * normal)
     pull = 1e-4 * np.trace(matrix, axis1=1, axis2=2)[:, None]
     found = np.linalg.solve(
-        matrix + pull[..., None] * np.eye(3), (right + pull * ways[some])[..., None]
+        matrix + pull[..., None] * np.eye(3), (right + pull * shifts[selected])[..., None]
     )[..., 0]
-    most = np.linalg.norm(ways[some], axis=1)
-    np.maximum.at(most, at, _LONGEST * far[mine])
+    most = np.linalg.norm(shifts[selected], axis=1)
+    np.maximum.at(most, at, _LONGEST * far[wall_of])
     length = np.linalg.norm(found, axis=1)
-    way = np.zeros((n, 3))
-    way[some] = found * np.minimum(1.0, most / np.maximum(length, 1e-300))[:, None]
-    return way
+    shift = np.zeros((n, 3))
+    shift[selected] = found * np.minimum(1.0, most / np.maximum(length, 1e-300))[:, None]
+    return shift
 
 
-def _drawn_along(zone: OffsetZone, way: Array) -> Array:
+def _drawn_along(zone: OffsetZone, shift: Array) -> Array:
     """What the way of moved vertices comes to at those beside them."""
-    n = len(way)
-    moved = np.flatnonzero(way.any(axis=1))
-    length = np.linalg.norm(way, axis=1)
+    n = len(shift)
+    moved = np.flatnonzero(shift.any(axis=1))
+    length = np.linalg.norm(shift, axis=1)
     reach = float(length.max(initial=0.0)) / _DRAWN
     if reach == 0.0:
         return np.zeros((n, 3))
@@ -245,6 +245,6 @@ def _drawn_along(zone: OffsetZone, way: Array) -> Array:
     )
     found = np.flatnonzero((source >= 0) & np.isfinite(away))
     share = np.maximum(0.0, 1 - away[found] * _DRAWN / np.maximum(length[source[found]], 1e-300))
-    ways = np.zeros((n, 3))
-    ways[found] = share[:, None] * way[source[found]]
-    return ways
+    shifts = np.zeros((n, 3))
+    shifts[found] = share[:, None] * shift[source[found]]
+    return shifts

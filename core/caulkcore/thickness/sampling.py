@@ -10,7 +10,7 @@ from ..mesh._face_kernels import cross_at
 from ..mesh.arrays import Array, frozen
 from ..mesh.triangle_mesh import Mesh, face_areas
 
-MOST = 250_000
+MOST_SAMPLES = 250_000
 """Samples that are taken at most; large faces are then divided less."""
 
 _SLIM = 2.0
@@ -43,7 +43,7 @@ class Samples:
 
     @staticmethod
     def of(mesh: Mesh, spacing: float) -> "Samples":
-        """Divide faces into parts of about the size of `spacing`, as far as `MOST` goes.
+        """Divide faces into parts of about the size of `spacing`, as far as `MOST_SAMPLES` goes.
 
         The parts of slim faces are up to twice as long.
 
@@ -59,7 +59,7 @@ class Samples:
         area = face_areas(mesh.vertices, mesh.faces)
         size = np.maximum(np.sqrt(2 * area), longest / _SLIM)
         parts = np.maximum(np.ceil(size / spacing), 1).astype(np.int64)
-        room = max(MOST, len(parts))
+        room = max(MOST_SAMPLES, len(parts))
         while (parts**2).sum() > room:
             spacing *= 1.25
             parts = np.maximum(np.ceil(size / spacing), 1).astype(np.int64)
@@ -75,11 +75,11 @@ class Samples:
         whole = face_areas(self.mesh.vertices, self.mesh.faces)
         return (whole / self.parts**2)[self.face]
 
-    def corners(self, some: Array) -> Array:
+    def corners(self, selected: Array) -> Array:
         """Corners of the triangles of some samples, shape (k, 3, 3)."""
         return _corners(
             frozen(self.mesh.vertices, np.float64), frozen(self.mesh.faces, np.int32),
-            self.parts, self.begin, self.face, frozen(some, np.int64),
+            self.parts, self.begin, self.face, frozen(selected, np.int64),
         )  # fmt: skip
 
     def at(self, face: Array, points: Array) -> Array:
@@ -141,12 +141,14 @@ def _sample(vertices: Array, faces: Array, parts: Array, begin: Array):  # type:
 
 
 @nb.njit(cache=True)
-def _corners(vertices: Array, faces: Array, parts: Array, begin: Array, face: Array, some: Array):  # type: ignore[no-untyped-def]
-    out = np.empty((len(some), 3, 3))
-    for x in range(len(some)):
-        f = face[some[x]]
+def _corners(
+    vertices: Array, faces: Array, parts: Array, begin: Array, face: Array, selected: Array
+):  # type: ignore[no-untyped-def]
+    out = np.empty((len(selected), 3, 3))
+    for x in range(len(selected)):
+        f = face[selected[x]]
         k = parts[f]
-        i, j, hangs = _row(some[x] - begin[f], k)
+        i, j, hangs = _row(selected[x] - begin[f], k)
         for corner in range(3):
             if hangs:
                 p, q = i + (corner != 2), j + (corner != 0)
@@ -183,7 +185,7 @@ def _on_side(x: int, k: int, side: int) -> int:
 
 
 @nb.njit(cache=True)
-def neighbours(parts: Array, begin: Array, face: Array, twin: Array, some: Array) -> Array:
+def neighbours(parts: Array, begin: Array, face: Array, twin: Array, selected: Array) -> Array:
     """Triangles across the three sides of some samples' triangles, shape (k, 3), -1 where none.
 
     The sides are those from corner to next corner as `Samples.corners` gives them. Where the face
@@ -194,11 +196,11 @@ def neighbours(parts: Array, begin: Array, face: Array, twin: Array, some: Array
     partner : ndarray, shape (3 m,)
         Half-edge across each half-edge of the mesh, negative where there is not just one.
     """
-    out = np.full((len(some), 3), -1, dtype=np.int64)
-    for x in range(len(some)):
-        f = face[some[x]]
+    out = np.full((len(selected), 3), -1, dtype=np.int64)
+    for x in range(len(selected)):
+        f = face[selected[x]]
         k = parts[f]
-        i, j, hangs = _row(some[x] - begin[f], k)
+        i, j, hangs = _row(selected[x] - begin[f], k)
         if hangs:
             # corners (i+1, j), (i+1, j+1), (i, j+1)
             out[x, 0] = begin[f] + (i + 1) * (2 * k - i - 1) + 2 * j

@@ -21,7 +21,7 @@ RIM = np.deg2rad(20.0)
 ROUND = 2.0
 """A region is a wire when, across the thickness, it is at most this many times as wide."""
 _ASKED = 24
-_WAYS = 6
+_DIRECTIONS = 6
 
 
 @dataclass(frozen=True, eq=False)
@@ -91,19 +91,22 @@ def thin_regions(
     """
     wall = depths.wall
     thin = depths.is_wall & (wall < limit) & (samples.area > 0)
-    mine = np.flatnonzero(thin)
+    members = np.flatnonzero(thin)
     rank = np.full(len(thin), -1, dtype=np.int32)
-    rank[mine] = np.arange(len(mine))
-    beyond = neighbours(samples.parts, samples.begin, samples.face, twin, mine)
+    rank[members] = np.arange(len(members))
+    beyond = neighbours(samples.parts, samples.begin, samples.face, twin, members)
     side, other = np.nonzero(beyond >= 0)[0], beyond[beyond >= 0]
     joins = [np.stack([side, rank[other]], axis=1)[thin[other]]]
     # the two sides of a wall belong together
-    across = np.flatnonzero(depths.contact[mine] >= 0)
-    reach = samples.points[mine[across]] - samples.normals[mine[across]] * wall[mine[across], None]
-    facing = samples.at(depths.contact[mine[across]], reach)
+    across = np.flatnonzero(depths.contact[members] >= 0)
+    reach = (
+        samples.points[members[across]]
+        - samples.normals[members[across]] * wall[members[across], None]
+    )
+    facing = samples.at(depths.contact[members[across]], reach)
     joins.append(np.stack([across, rank[facing]], axis=1)[thin[facing]])
-    label = components(np.concatenate(joins).astype(np.int32), len(mine))
-    groups = Groups.by_label(label, mine)
+    label = components(np.concatenate(joins).astype(np.int32), len(members))
+    groups = Groups.by_label(label, members)
     area = groups.reduce(np.add, samples.area[groups.items])
     groups = groups.take(np.flatnonzero(area >= SPECK * limit * limit))
     least = groups.reduce(np.minimum, wall[groups.items])
@@ -120,7 +123,7 @@ def thin_regions(
         _height(samples, groups, ends),
         ends.segments,
         ends.owner,
-        samples.face[ends.mine],
+        samples.face[ends.members],
         ends.turn,
     )
 
@@ -131,7 +134,7 @@ class _Ends:
 
     segments: Array
     owner: Array
-    mine: Array
+    members: Array
     turn: Array
 
 
@@ -140,24 +143,24 @@ def _ends(samples: Samples, twin: Array, groups: Groups, thin: Array) -> _Ends:
     owner = np.repeat(np.arange(len(groups)), groups.sizes)
     beyond = neighbours(samples.parts, samples.begin, samples.face, twin, items)
     row, side = np.nonzero((beyond >= 0) & ~thin[beyond])
-    mine = items[row]
-    corners, here = samples.corners(mine), np.arange(len(mine))
+    members = items[row]
+    corners, here = samples.corners(members), np.arange(len(members))
     segments = np.stack([corners[here, side], corners[here, (side + 1) % 3]], axis=1)
     edge = segments[:, 1] - segments[:, 0]
-    normal, after = samples.normals[mine], samples.normals[beyond[row, side]]
+    normal, after = samples.normals[members], samples.normals[beyond[row, side]]
     # convex by how far the surface beyond turns away
     turn = np.arctan2(
         np.einsum("ij,ij->i", np.cross(normal, after), edge)
         / np.maximum(np.linalg.norm(edge, axis=1), 1e-300),
         np.einsum("ij,ij->i", normal, after),
     )
-    return _Ends(segments, owner[row], mine, turn)
+    return _Ends(segments, owner[row], members, turn)
 
 
 def _free_standing(samples: Samples, groups: Groups, ends: _Ends) -> Array:
     """Whether each region goes on into thicker material on one side only, or on none."""
     edge = ends.segments[:, 1] - ends.segments[:, 0]
-    outward = np.cross(edge, samples.normals[ends.mine])
+    outward = np.cross(edge, samples.normals[ends.members])
     goes_on = ends.turn < RIM
     total = np.zeros((len(groups), 3))
     length = np.zeros(len(groups))
@@ -176,9 +179,9 @@ def _height(samples: Samples, groups: Groups, ends: _Ends) -> Array:
     order = np.argsort(owner, kind="stable")
     begin = np.searchsorted(owner[order], np.arange(len(groups) + 1))
     for g in range(len(groups)):
-        mine = foot[order[begin[g] : begin[g + 1]]]
-        if len(mine):
-            height[g] = cKDTree(mine).query(samples.points[groups[g]])[0].max()
+        members = foot[order[begin[g] : begin[g + 1]]]
+        if len(members):
+            height[g] = cKDTree(members).query(samples.points[groups[g]])[0].max()
     return height
 
 
@@ -202,8 +205,8 @@ def _wire(samples: Samples, depths: BallAndRay, tree: Tree, groups: Groups) -> A
     narrow = np.zeros(len(picks), dtype=bool)
     most = ROUND * float(wall.max()) + 1e-9
     none = np.full(len(picks), -1)
-    for way in range(_WAYS):
-        angle = np.pi * way / _WAYS
+    for step in range(_DIRECTIONS):
+        angle = np.pi * step / _DIRECTIONS
         line = np.cos(angle) * u + np.sin(angle) * v
         # the measure goes against the normal that it is given
         there = measure_ball_and_ray(tree, middle, -line, none, most).ray

@@ -14,9 +14,24 @@ from ..text import counted, length_text
 from .finding import Finding, Place
 from .places import place_of, shell_places, worst_first
 
+_NO_SURFACE = Finding(
+    "open-edges", "leak", 0, "There is no surface at all: nothing of it would print."
+)
+
 
 def find(diagnosis: Diagnosis) -> list[Finding]:
-    """The findings of *Closed*, leaks first."""
+    """The findings of *Closed*, leaks first; an empty mesh is never tight.
+
+    Parameters
+    ----------
+    diagnosis : Diagnosis
+
+    Returns
+    -------
+    list of Finding
+    """
+    if not len(diagnosis.mesh.faces):
+        return [_NO_SURFACE]
     makers = (
         holes,
         open_sheets,

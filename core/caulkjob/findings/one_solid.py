@@ -32,11 +32,11 @@ def crossings(diagnosis: Diagnosis) -> list[Finding | None]:
     faces = diagnosis.topology.faces
     segments, owner = intersection_segments(diagnosis.mesh.vertices, faces, pairs)
     same = shell[pairs[:, 0]] == shell[pairs[:, 1]]
-    met = _Met(diagnosis, pairs, segments, owner)
-    return [_within(met, np.flatnonzero(same)), _between(met, np.flatnonzero(~same))]
+    meetings = _Meetings(diagnosis, pairs, segments, owner)
+    return [_within(meetings, np.flatnonzero(same)), _between(meetings, np.flatnonzero(~same))]
 
 
-class _Met:
+class _Meetings:
     """Pairs of faces that meet, and the segments along which they do."""
 
     def __init__(self, diagnosis: Diagnosis, pairs: Array, segments: Array, owner: Array) -> None:
@@ -56,24 +56,24 @@ class _Met:
         rank = np.where(rank > 0, rank, -1.0 / groups.sizes)
 
         def place(i: int) -> Place:
-            mine = groups[i]
+            members = groups[i]
             measure = (
                 f"{length_text(float(rank[i]))} long" if rank[i] > 0 else "lying on each other"
             )
             return place_of(
                 self.diagnosis.mesh,
-                title(mine),
+                title(members),
                 measure,
-                len(mine),
-                faces=self._faces(mine),
-                curves=self._curves(mine),
+                len(members),
+                faces=self._faces(members),
+                curves=self._curves(members),
             )
 
-        def faces(some: Array) -> Array:
-            return self._faces(groups.of(some))
+        def faces(selected: Array) -> Array:
+            return self._faces(groups.of(selected))
 
-        def curves(some: Array) -> Array:
-            return self._curves(groups.of(some))
+        def curves(selected: Array) -> Array:
+            return self._curves(groups.of(selected))
 
         return worst_first(self.diagnosis.mesh, kind, rank, place, faces=faces, curves=curves)
 
@@ -85,12 +85,12 @@ class _Met:
         return self.segments[here[self.begin[rows + 1] > here]]
 
 
-def _within(met: _Met, rows: Array) -> Finding | None:
+def _within(meetings: _Meetings, rows: Array) -> Finding | None:
     """Faces of one shell that cross."""
     if not len(rows):
         return None
-    diagnosis = met.diagnosis
-    corners = diagnosis.topology.faces[met.pairs[rows]]
+    diagnosis = meetings.diagnosis
+    corners = diagnosis.topology.faces[meetings.pairs[rows]]
     joins = np.concatenate(
         [
             corners[:, :, :2].reshape(-1, 2),
@@ -108,26 +108,26 @@ def _within(met: _Met, rows: Array) -> Finding | None:
         f"The skin passes through itself at {counted(n, 'place')} ({len(rows):,} pairs of "
         "triangles). It is not decided there what is inside; layers may come out with gaps or "
         "walls doubled.",
-        met.places(
+        meetings.places(
             "self-intersections",
             rows,
             label,
-            lambda mine: f"Crosses itself, {counted(len(mine), 'pair')} of triangles",
+            lambda members: f"Crosses itself, {counted(len(members), 'pair')} of triangles",
         ),
     )
 
 
-def _between(met: _Met, rows: Array) -> Finding | None:
+def _between(meetings: _Meetings, rows: Array) -> Finding | None:
     """Shells that overlap."""
     if not len(rows):
         return None
-    shell, count = met.diagnosis.shells
-    two = np.sort(shell[met.pairs], axis=1).astype(np.int64)
+    shell, count = meetings.diagnosis.shells
+    two = np.sort(shell[meetings.pairs], axis=1).astype(np.int64)
     label = two[rows, 0] * count + two[rows, 1]
     n = len(np.unique(label))
 
-    def title(mine: Array) -> str:
-        a, b = two[mine[0]] + 1
+    def title(members: Array) -> str:
+        a, b = two[members[0]] + 1
         return f"Pieces {a} and {b} overlap"
 
     return Finding(
@@ -136,7 +136,7 @@ def _between(met: _Met, rows: Array) -> Finding | None:
         n,
         f"{counted(n, 'pair')} of pieces overlap. Printing wants one skin: the parts of a skin "
         "that lie inside another piece print as walls, or as hollows.",
-        met.places("overlapping-shells", rows, label, title),
+        meetings.places("overlapping-shells", rows, label, title),
     )
 
 
@@ -151,23 +151,23 @@ def near_gap_finding(diagnosis: Diagnosis, limits: Limits) -> Finding | None:
     least = groups.reduce(np.minimum, gaps.width[groups.items])
 
     def place(i: int) -> Place:
-        mine = groups[i]
-        a, b = gaps.shells[mine[0]] + 1
+        members = groups[i]
+        a, b = gaps.shells[members[0]] + 1
         measure = f"{length_text(float(least[i]))} wide"
         return place_of(
             diagnosis.mesh,
             f"Gap between pieces {a} and {b}",
             measure,
-            len(mine),
+            len(members),
             faces=faces(np.array([i])),
-            curves=gaps.spans[mine],
+            curves=gaps.spans[members],
         )
 
-    def faces(some: Array) -> Array:
-        return diagnosis.kept[np.unique(gaps.faces[groups.of(some)])]
+    def faces(selected: Array) -> Array:
+        return diagnosis.kept[np.unique(gaps.faces[groups.of(selected)])]
 
-    def curves(some: Array) -> Array:
-        return gaps.spans[groups.of(some)]
+    def curves(selected: Array) -> Array:
+        return gaps.spans[groups.of(selected)]
 
     n = len(groups)
     return Finding(
@@ -190,12 +190,12 @@ def _loose(diagnosis: Diagnosis, limits: Limits) -> Finding | None:
     volume, _ = diagnosis.shell_measures
     sizes = parts.reduce(np.add, volume[parts.items])
 
-    def faces(some: Array) -> Array:
-        return diagnosis.by_shell.of(parts.of(some))
+    def faces(selected: Array) -> Array:
+        return diagnosis.by_shell.of(parts.of(selected))
 
     def place(i: int) -> Place:
-        mine = parts[i]
-        title = f"Loose part, {counted(len(mine), 'piece')}"
+        members = parts[i]
+        title = f"Loose part, {counted(len(members), 'piece')}"
         one = faces(np.array([i]))
         return place_of(diagnosis.mesh, title, volume_text(float(sizes[i])), len(one), faces=one)
 

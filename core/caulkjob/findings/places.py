@@ -67,8 +67,8 @@ def shell_places(
         measure = f"{length_text(float(across[i]))} across"
         return place_of(diagnosis.mesh, title(chosen[i]), measure, len(faces), faces=faces)
 
-    def faces(some: Array) -> Array:
-        return diagnosis.by_shell.of(chosen[some])
+    def faces(selected: Array) -> Array:
+        return diagnosis.by_shell.of(chosen[selected])
 
     return worst_first(diagnosis.mesh, kind, across, place, faces=faces)
 

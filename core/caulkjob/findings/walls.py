@@ -132,13 +132,13 @@ def _taper(gaps: ThicknessMap, regions: ThinRegions) -> Array:
     faces, own, across = gaps.mesh.faces, gaps.samples.face, gaps.depths.contact
     told = np.zeros(len(regions), dtype=bool)
     for row in range(len(regions)):
-        mine = regions.samples[row]
-        narrow, wide = np.percentile(gaps.depths.wall[mine], (10, 90))
+        members = regions.samples[row]
+        narrow, wide = np.percentile(gaps.depths.wall[members], (10, 90))
         # of large faces few samples lie deep in it, but its two sides have a corner in common
-        facing = mine[across[mine] >= 0]
+        facing = members[across[members] >= 0]
         here, there = faces[own[facing]], faces[across[facing]]
         joined = (here[:, :, None] == there[:, None, :]).any(axis=(1, 2))
-        told[row] = narrow < CREASE * wide or 2 * joined.sum() > len(mine)
+        told[row] = narrow < CREASE * wide or 2 * joined.sum() > len(members)
     return told
 
 
@@ -184,11 +184,11 @@ def _finding(walls: ThicknessMap, rules: RuleSheet, kind: str, chosen: list[TooT
     def place(i: int) -> Place:
         regions, row = chosen[i].regions, chosen[i].row
         measure = f"{chosen[i].thickness:.2f} of {chosen[i].limit:.2f} mm"
-        mine = parts[i]
-        normal = walls.samples.normals[mine[np.argmin(walls.depths.wall[mine])]]
+        members = parts[i]
+        normal = walls.samples.normals[members[np.argmin(walls.depths.wall[members])]]
         if kind in (GAP, ENGRAVING):
             normal = -normal  # measured outside in
-        faces = np.unique(face[mine])
+        faces = np.unique(face[members])
         made = place_of(
             walls.mesh,
             TITLES[kind],
@@ -201,8 +201,8 @@ def _finding(walls: ThicknessMap, rules: RuleSheet, kind: str, chosen: list[TooT
         one = chosen[i]
         return replace(made, at=regions.at[row], thickness=one.thickness, limit=one.limit)
 
-    def faces(some: Array) -> Array:
-        return np.unique(face[parts.of(some)])
+    def faces(selected: Array) -> Array:
+        return np.unique(face[parts.of(selected)])
 
     n = len(chosen)
     worst = chosen[int(np.argmax(lacks))]

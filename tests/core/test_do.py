@@ -1,0 +1,137 @@
+"""`do` runs every described operation from the command line."""
+
+import json
+from collections.abc import Callable
+
+import numpy as np
+import pytest
+from caulkcore import Mesh
+from caulkjob import write
+from caulkjob.cli import main
+from caulkjob.operations import OPERATIONS
+from harbour import breakers as b
+from makers import assert_tight_by_referees, box, hollow_box, sphere, torus
+
+
+def _inner(size: float, at: tuple[float, float, float] = (0, 0, 0)) -> Mesh:
+    return b.soup(box(), box(size, at))
+
+
+def _sheet() -> Mesh:
+    points = [(0, 0, 0), (20, 0, 0), (20, 20, 0), (0, 20, 0)]
+    return Mesh(points, [(0, 1, 2), (0, 2, 3)])
+
+
+def _girdled() -> Mesh:
+    ball = sphere()
+    z = ball.vertices[ball.faces][:, :, 2]
+    return b.without(ball, np.flatnonzero((z.min(axis=1) < 0.01) & (z.max(axis=1) > 0.01)))
+
+
+def _bowl() -> Mesh:
+    return b.without(sphere(), np.flatnonzero(b.middles(sphere())[:, 2] > -12))
+
+
+def _scrap() -> Mesh:
+    return b.soup(torus(), Mesh([(90, 0, 0), (91, 0, 0), (90, 1, 0)], [(0, 1, 2)]))
+
+
+def _crossed() -> Mesh:
+    """A ball that is pulled through itself."""
+    ball = sphere(20, 3)
+    x, y, z = ball.vertices.T
+    return Mesh(np.stack([x, y, np.where(z > 14, z - 36 * (z - 14), z)], axis=1), ball.faces)
+
+
+PLATE = Mesh(box().vertices * np.array([3.0, 3.0, 0.05]), box().faces)
+SPOT = ["--region", "20,0,0,8"]
+# operation: what is broken, the parameters, the volume that comes of it (None: whatever it was)
+CASES: dict[str, tuple[Callable[[], Mesh], list[str], float | None]] = {
+    "set-unit": (box, ["--unit", "cm", "--was", "mm"], 1e6),
+    "drop-duplicates": (lambda: b.doubled(box(), np.array([0])), [], 1000),
+    "drop-zero-area": (lambda: b.with_flat_faces(sphere(), 3, 1), [], None),
+    "stitch-cracks": (lambda: b.torn(sphere(), 2, 3.0, 1e-3), [], None),
+    "turn-patches": (lambda: b.turned(sphere(), np.array([3, 4])), [], None),
+    "split-over-shared": (lambda: b.touching_twin(box(), 0), [], 2000),
+    "give-thickness": (_sheet, ["--thickness", "0.5"], 200),
+    "fill-holes": (lambda: b.without(box(), np.array([0])), ["--shape", "flat"], 1000),
+    "bridge-gaps": (_girdled, [], None),
+    "close-sheets": (_bowl, [], None),
+    "drop-scraps": (_scrap, [], None),
+    "part-pinched": (lambda: b.soup(box(), box(10, (10, 10, 10))), [], 2000),
+    "turn-outward": (lambda: b.mirrored(box()), [], 1000),
+    "untangle": (_crossed, ["--inverted", "drop"], None),
+    "unite": (lambda: b.soup(box(), box(10, (5, 4, 3))), [], 1790),
+    "close-gaps": (lambda: b.soup(box(), box(8, (9.01, 0.3, 0.2))), ["--overlap=0.03"], None),
+    "fill-voids": (hollow_box, ["--places", "1"], 1000),
+    "drop-buried": (lambda: _inner(4), [], 1000),
+    "drop-debris": (lambda: _inner(0.2, (40, 0, 0)), [], 1000),
+    "build-up": (lambda: PLATE, ["--to", "0.8", "--material", "sintered-nylon"], None),
+    "reduce": (sphere, ["--percent", "40"], None),
+    "refine": (box, ["--size", "4", "--rounded", "no"], 1000),
+    "smooth": (sphere, ["--rounds", "2", *SPOT], None),
+    "recast-zone": (sphere, ["--region", "20,0,0,6;-20,0,0,6", "--detail", "0.9"], None),
+    "recast": (box, ["--detail", "0.7"], 1000),
+}
+UNHARMED = {"part-pinched"}
+"""What has nothing to mend in these meshes, since copies of a vertex are read as one."""
+
+
+def test_every_operation_has_a_case() -> None:
+    assert CASES.keys() == {one.name for one in OPERATIONS}
+
+
+@pytest.mark.parametrize("name", [name for name in CASES if name not in UNHARMED])
+def test_an_operation_from_the_command_line(name: str, tmp_path, capsys) -> None:
+    make, words, volume = CASES[name]
+    given, out = tmp_path / "given.3mf", tmp_path / "out.3mf"
+    write(make(), given)
+    code = main(["do", name, str(given), "-o", str(out), *words, "--json"])
+    told = json.loads(capsys.readouterr().out)
+    assert told["refused"] is None
+    assert [step["operation"] for step in told["steps"]] == [name]
+    assert told["after"]["file"] == "out.3mf"
+    assert code == (0 if told["after"]["tight"] else 1)
+    assert told["after"]["tight"]
+    if volume is not None:
+        assert told["after"]["volume_mm3"] == pytest.approx(volume, rel=2e-3)
+    from caulkjob import read
+
+    assert_tight_by_referees(read(out).mesh, told["after"]["volume_mm3"])
+
+
+@pytest.mark.parametrize(
+    ("words", "code", "told"),
+    [
+        (["no-such"], 2, "no operation “no-such”"),
+        ([], 2, "Name an operation"),
+        (["fill-holes", "--shape", "round"], 2, "Shape of the fill cannot be"),
+        (["fill-holes", "--depth", "3"], 2, "no parameter “--depth”"),
+        (["fill-holes", "--places", "one"], 2, "cannot be “one”"),
+        (["fill-holes", "--shape"], 2, "without a value"),
+        (["fill-holes", "--places", "7"], 3, "There is no place 7"),
+        (["fill-voids"], 3, "Refused"),
+        (["reduce", "--triangles", "5000"], 3, "no more than asked for"),
+    ],
+)
+def test_what_cannot_be_done_is_said_in_a_line(words, code, told, tmp_path, capsys) -> None:
+    given, out = tmp_path / "given.stl", tmp_path / "out.stl"
+    write(b.without(box(), np.array([0])), given)
+    files = [str(given)] if words else []
+    assert main(["do", *words[:1], *files, "-o", str(out), *words[1:]]) == code
+    said = capsys.readouterr().err
+    assert told in said
+    assert len(said.splitlines()) == 1
+    assert not out.exists()
+
+
+def test_all_operations_are_told(capsys) -> None:
+    assert main(["do", "--list", "--json"]) == 0
+    told = json.loads(capsys.readouterr().out)
+    assert [one["operation"] for one in told] == [one.name for one in OPERATIONS]
+    parameters = {p["name"]: p for one in told for p in one["parameters"]}
+    assert parameters["thickness"].items() >= {
+        "kind": "number", "unit": "mm", "least": 0.05, "most": 50.0, "default": 1.0
+    }.items()  # fmt: skip
+    assert main(["do", "--list"]) == 0
+    assert "fill-holes: Closes holes" in capsys.readouterr().out
