@@ -47,3 +47,4 @@ class Progress:
 
 
 SILENT = Progress()
+"""Tells nobody and never stops."""

@@ -9,6 +9,7 @@ from .operations import OPERATIONS
 from .perform import SET_UNIT
 
 _SWITCH = {"yes": True, "true": True, "no": False, "false": False}
+"""How a switch is written."""
 
 
 def parameters_of(operation: Operation, words: list[str]) -> tuple[str, dict[str, Any]]:

@@ -17,6 +17,7 @@ _PATIENCE = 1.5
 _INTERPRETED = "CAULKCORE_INTERPRETED"
 """The variable that `caulkcore.jit` asks for; that module would load the compiler."""
 _UNITS = ("auto", "mm", "cm", "m", "in", "ft")
+"""Units that can be named; ``auto`` guesses where the file names none."""
 
 
 def main(arguments: list[str] | None = None) -> int:

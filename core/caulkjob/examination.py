@@ -18,27 +18,32 @@ from .rule_sheets import RuleSheet
 from .units import GIVEN, UnitGuess
 
 ALL = tuple(q.key for q in QUESTIONS)
+"""Keys of all questions."""
 
 
 _NO_RULES = Unasked("walls", "no-rules", "no rules for the material", "The material has no rules.")
+"""Why *Walls* is not asked, if it is not."""
 _CROSSED = Unasked(
     "walls",
     "skins-cross",
     "waits for one solid",
     "Where skins cross, thickness means nothing: make it one solid first.",
 )
+"""See `_NO_RULES`."""
 _TOO_LARGE = Unasked(
     "walls",
     "not-measured",
     "not measured yet",
     f"Models of more than {walls.MOST_FACES:,} triangles are measured when you ask for it.",
 )
+"""See `_NO_RULES`."""
 _NO_SOLID = Unasked(
     "walls",
     "no-solid",
     "waits for a solid",
     "A skin without thickness has no walls: give it a thickness, or close it.",
 )
+"""See `_NO_RULES`."""
 
 
 def examine(

@@ -22,6 +22,7 @@ from .remedies import clearing, edges, faces, openings, overlaps, recasting, rew
 from .rule_sheets import RuleSheet
 
 _PLACES = Parameter("places", "Places", "Numbers of the places; all when empty.", "places")
+"""Which places of the finding."""
 
 _SHAPE = Parameter(
     "shape",
@@ -32,6 +33,7 @@ _SHAPE = Parameter(
     ("", "Close it without a new point", "Close it as the surface around bends"),
     default="fitting",
 )
+"""How a fill is shaped."""
 
 _REGION = Parameter(
     "region",
@@ -40,9 +42,12 @@ _REGION = Parameter(
     "region",
     empty="The whole model",
 )
+"""A region, or the whole."""
 _ZONE = Parameter("region", "Region", "Picked points, each with how far round it.", "region")
+"""A region that has to be given."""
 
 _SHARP = number("sharp", "Sharp from", "Edges bent by more stay.", "°", 5, 180, SHARP)
+"""From which bend an edge is sharp."""
 
 _INVERTED = Parameter(
     "inverted",
@@ -58,6 +63,7 @@ _INVERTED = Parameter(
     ),
     default="ask",
 )
+"""What becomes of space that is wound the wrong way."""
 
 
 OPERATIONS = (
@@ -448,6 +454,7 @@ OPERATIONS = (
         cost=recasting.recast_cost,
     ),
 )
+"""All there are, in the order in which forms offer them."""
 
 
 def operation(name: str) -> Operation:

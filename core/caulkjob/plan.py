@@ -36,16 +36,22 @@ SEQUENCE = (  # for *Closed*; what crosses is arranged when all is closed
     ("pinched-vertices", "part-pinched"),
     ("inside-out-shells", "turn-outward"),
 )
+"""Kinds of *Closed* and what mends each, in order; what crosses is arranged when all is closed."""
 _ROUNDS = 4
+"""Rounds of the sequence at most: what one step brings to light is mended in the next."""
 _ARRANGED = (("self-intersections", "untangle"), ("overlapping-shells", "unite"))
+"""What is arranged exactly, once all is closed."""
 _CLEARED = (
     ("sealed-voids", "fill-voids"),
     ("buried-shells", "drop-buried"),
     ("debris", "drop-debris"),
 )
-_AGAIN = 3
-_LOST_MOST = 1e-3
-_LOCAL = {
+"""What lies inside or about, and what takes it out, as the shop decides."""
+_ARRANGEMENT_ROUNDS = 3
+"""Rounds of arranging at most."""
+_MOST_LOST = 1e-3
+"""A recast is kept only if it loses no more than this share of the surface."""
+_LOCALLY_RECAST = {
     "cracks",
     "flipped-faces",
     "open-edges",
@@ -55,15 +61,22 @@ _LOCAL = {
     "self-intersections",
 }
 """What may be recast where it is, when nothing exact is left to do."""
-_LOCAL_SHARE = 0.2
-_LOST_LOCALLY = 0.02
+_MOST_LOCAL_SHARE = 0.2
+"""Largest share of the surface that is recast without being asked for."""
+_MOST_LOST_LOCALLY = 0.02
+"""A local recast is kept only if it loses no more than this share of the surface there."""
 _MOST_ZONES = 50
-_ROUND = 1.5
-_LEAST_ROUND = 0.01
-_CLOSED = ("size", "closed")
-# What mending one kind may bring to light, for a later step to mend.
+"""Places that are recast where they are, at most."""
+_SPOT_ROOM = 1.5
+"""A spot reaches so many times as far as the place it is for."""
+_LEAST_SPOT = 0.01
+"""And at least this share of the model's longest side."""
+_UP_TO_CLOSED = ("size", "closed")
+"""Questions that are asked again while the sequence runs."""
 _BENEATH = {"open-edges", "cracks", "over-shared-edges", "flipped-faces"}
+"""What mending one kind may bring to light, for a later step to mend: what lay beneath."""
 _TOUCHING = {"pinched-vertices", "inside-out-shells"}
+"""The same: what only shows once all is closed."""
 _MAY_SHOW = {kind: _BENEATH | _TOUCHING for kind, _ in SEQUENCE} | {
     "cracks": _TOUCHING
     | {"flipped-faces", "over-shared-edges", "zero-area-faces", "duplicate-faces"},
@@ -77,6 +90,7 @@ _MAY_SHOW = {kind: _BENEATH | _TOUCHING for kind, _ in SEQUENCE} | {
     "buried-shells": set(),
     "debris": set(),
 }
+"""For each kind, the kinds of which there may be more after it was mended."""
 
 
 @dataclass(frozen=True)
@@ -230,24 +244,26 @@ def _mend(
                 continue  # what lies inside what is known when all is closed
             if name == "fill-holes" and sheet_thickness is not None:
                 given = {"thickness": sheet_thickness}
-                work.take("open-sheets", "give-thickness", _CLOSED, progress, given)
-            work.take(kind, name, _CLOSED, progress.span(0.15 + 0.6 * share, 0.75))
+                work.take("open-sheets", "give-thickness", _UP_TO_CLOSED, progress, given)
+            work.take(kind, name, _UP_TO_CLOSED, progress.span(0.15 + 0.6 * share, 0.75))
         if work.report.tight or work.mesh is known:
             break
     if work.mesh is not mesh:
         work.report = work.examined(work.mesh, progress=progress.span(0.75, 0.82))
-    for round_ in range(_AGAIN):
+    for round_ in range(_ARRANGEMENT_ROUNDS):
         known = work.mesh
-        share = 0.82 + 0.08 * round_ / _AGAIN
+        share = 0.82 + 0.08 * round_ / _ARRANGEMENT_ROUNDS
         for kind, name in _ARRANGED:
             if unite or name != "unite":
                 stay = {"apart": _pieces_at(work.mesh, apart)} if name == "unite" else None
-                work.take(kind, name, ALL, progress.span(share, share + 0.08 / _AGAIN), stay)
+                work.take(
+                    kind, name, ALL, progress.span(share, share + 0.08 / _ARRANGEMENT_ROUNDS), stay
+                )
         if work.mesh is known:
             break
         # skins that touch along an edge or in a vertex are parted, and what that brings up
         for kind, name in SEQUENCE:
-            work.take(kind, name, ALL, progress.span(share, share + 0.08 / _AGAIN))
+            work.take(kind, name, ALL, progress.span(share, share + 0.08 / _ARRANGEMENT_ROUNDS))
     if unite and not len(apart):  # what stays apart is not to grow together there
         work.recast_zones(progress.span(0.8, 0.82))
     if recast is not None and not work.report.tight:
@@ -340,7 +356,7 @@ class _Work:
         leaks = [f for f in self.report.findings if f.severity == "leak"]
         kinds = {f.kind for f in leaks}
         meant = any(f.kind == "open-sheets" for f in self.report.findings)
-        if not leaks or meant or any(self.to_choose.values()) or not kinds <= _LOCAL:
+        if not leaks or meant or any(self.to_choose.values()) or not kinds <= _LOCALLY_RECAST:
             return
         places = [place for f in leaks for place in f.places]
         spots = _spots_round(self.mesh, places)
@@ -353,7 +369,7 @@ class _Work:
         except OperationRefused as problem:
             self.left[name] = (str(problem),)
             return
-        if outcome.mesh is self.mesh or outcome.numbers["lost_share"] > _LOST_LOCALLY:
+        if outcome.mesh is self.mesh or outcome.numbers["lost_share"] > _MOST_LOST_LOCALLY:
             self.left[name] = outcome.left
             return
         self._keep_if_tight(name, outcome)
@@ -370,7 +386,7 @@ class _Work:
         name = "recast"
         outcome = run_operation(self.mesh, name, {"detail": detail}, progress)
         self.left[name] = outcome.left
-        if outcome.mesh is self.mesh or outcome.numbers["lost_share"] > _LOST_MOST:
+        if outcome.mesh is self.mesh or outcome.numbers["lost_share"] > _MOST_LOST:
             return
         self._keep_if_tight(name, outcome)
 
@@ -395,8 +411,8 @@ def _spots_round(mesh: Mesh, places: Sequence[Place]) -> list[list[float]] | Non
     spots = []
     for place in places:
         middle = (place.low + place.high) / 2
-        reach = _ROUND * float((place.high - place.low).max()) / 2
-        reach = max(reach, _LEAST_ROUND * float(mesh.size.max()))
+        reach = _SPOT_ROOM * float((place.high - place.low).max()) / 2
+        reach = max(reach, _LEAST_SPOT * float(mesh.size.max()))
         spots.append([*middle.tolist(), reach])
     given = np.array(spots)
     share = reaching_into(
@@ -405,7 +421,7 @@ def _spots_round(mesh: Mesh, places: Sequence[Place]) -> list[list[float]] | Non
     areas = face_areas(mesh.vertices, mesh.faces)
     whole = float(areas.sum())
     meant = min(float(areas[share].sum()), sum(24 * reach**2 for *_, reach in spots))
-    return spots if meant <= _LOCAL_SHARE * whole else None
+    return spots if meant <= _MOST_LOCAL_SHARE * whole else None
 
 
 def _better(kind: str, before: Report, after: Report) -> bool:

@@ -75,8 +75,10 @@ QUESTIONS = (
         ),
     ),
 )
+"""The questions in the order of the work."""
 
 THIN = ("thin-walls", "thin-free-walls", "thin-wires")
+"""Kinds that building up answers."""
 KINDS_BY_MATERIAL = ("too-large", "too-small", *THIN, "narrow-gaps")
 """What is found or not found by the rules of a material."""
 

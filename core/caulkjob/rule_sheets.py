@@ -49,8 +49,11 @@ DEMANDS = (
 )
 """All numbers but the sides of the largest part."""
 _SIDE = Demand("largest", "Largest part", "greatest sides", "mm", 1.0, 10_000.0)
+"""Each side of the largest part."""
 _KEY = re.compile(r"[a-z0-9]+(-[a-z0-9]+)*")
+"""Keys: small letters, digits, hyphens between them."""
 _LONGEST_NAME = 80
+"""Letters that a name may have."""
 
 
 @dataclass(frozen=True)

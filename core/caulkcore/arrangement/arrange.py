@@ -27,7 +27,9 @@ from .planar_cdt import divide
 _STEPS = 51
 """Bits of the lattice: coordinates are whole multiples of the largest over 2**51."""
 _THREADS = 2
-_ASKED = 3
+"""Planes are divided on so many threads: the product's machines have two cores at least."""
+_SPACES_ASKED = 3
+"""Triangles of each set of faces whose winding number is asked for; the majority is believed."""
 
 
 class ArrangementFailed(Exception):
@@ -270,7 +272,7 @@ def _numbers(
     # each connected set of spaces is numbered from one of its own; the surface tells by how much
     sets, group = np.unique(group, return_inverse=True)
     own_faces = group[space[0::2]]
-    rows = largest(parts.triangles, xyz, own_faces, len(sets), _ASKED).ravel()
+    rows = largest(parts.triangles, xyz, own_faces, len(sets), _SPACES_ASKED).ravel()
     rows = rows[rows >= 0]
     # the faces in whose plane a triangle lies do not count
     own = np.where(parts.rank >= 0, parts.rank, -2 - np.arange(len(faces)))

@@ -8,6 +8,7 @@ from ..mesh.arrays import Array
 from ..predicates.bignum import DIGITS, add_product, in_order, plane, settle, sign, vertex_point
 
 _FRONT, _BACK = 0, 1
+"""Sides of a triangle: the one that its normal points to, and the other."""
 
 
 @nb.njit(cache=True)

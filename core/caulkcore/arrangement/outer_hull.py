@@ -21,11 +21,12 @@ INVERTED_SHARE = 0.01
 Sides = tuple[Array, Array]
 """Whether the space in front and at the back of each triangle lies inside."""
 _ROUNDS = 8
-# of a box whose corners count up in z, then y, then x
+"""Times that a rounded surface is arranged again; hardly any needs a third."""
 _BOX = np.array(
     [[0, 1, 3], [0, 3, 2], [4, 6, 7], [4, 7, 5], [0, 4, 5], [0, 5, 1], [2, 3, 7], [2, 7, 6],
      [0, 2, 6], [0, 6, 4], [1, 5, 7], [1, 7, 3]]
 )  # fmt: skip
+"""Faces of a box whose corners count up in z, then y, then x."""
 
 
 class InvertedSpace(ArrangementFailed):

@@ -13,11 +13,14 @@ TOLERANCE_SHARE = 1e-3
 """Weld tolerance as a share of the bounding box's diagonal."""
 TOLERANCE_MOST = 0.05
 """Largest weld tolerance in mm."""
-_OF_EDGE = 0.45
-# A vertex joins only another that is nearer than this share of its shortest open edge, so that
-# no edge collapses.
-_MORE = 8
-_STEPS = (1e-3, 3e-2, 1.0)
+_EDGE_SHARE = 0.45
+"""A vertex joins only another that is nearer than this share of its shortest open edge, so that no
+edge collapses."""
+_MORE_NEIGHBOURS = 8
+"""Where a point may have more near ones than were asked for, so many times more are asked for."""
+_TOLERANCE_STEPS = (1e-3, 3e-2, 1.0)
+"""Shares of the tolerance at which vertices are joined, one after the other: what lies very close
+first, so that detail finer than the tolerance stays apart."""
 
 
 def weld_tolerance(diagonal: float) -> float:
@@ -120,10 +123,10 @@ def find_cracks(topology: Topology, tolerance: float) -> Cracks:
     join = np.arange(len(topology.mesh.vertices), dtype=np.int32)
     half_edges = np.flatnonzero(topology.twin == -1).astype(np.int32)
     found, divided, by = [half_edges[:0]], [half_edges[:0].astype(np.int64)], [half_edges[:0]]
-    for step in _STEPS:
+    for step in _TOLERANCE_STEPS:
         if len(half_edges) < 2 or tolerance <= 0:
             break
-        last = step == _STEPS[-1]
+        last = step == _TOLERANCE_STEPS[-1]
         new, whole, cut, at = _search(topology, half_edges, join, step * tolerance, last)
         join = new[join]
         found.append(half_edges[whole])
@@ -151,8 +154,8 @@ def _search(
     points = vertices[rim]
     lengths = np.linalg.norm(points[local[:, 0]] - points[local[:, 1]], axis=1)
     reach = np.full(len(rim), tolerance)
-    np.minimum.at(reach, local[:, 0], _OF_EDGE * lengths)
-    np.minimum.at(reach, local[:, 1], _OF_EDGE * lengths)
+    np.minimum.at(reach, local[:, 0], _EDGE_SHARE * lengths)
+    np.minimum.at(reach, local[:, 1], _EDGE_SHARE * lengths)
     root = _clusters(points, local, reach, tolerance)
     # a face does not meet itself
     third = join[topology.faces[half_edges // 3, (half_edges % 3 + 2) % 3]]
@@ -204,7 +207,7 @@ def _clusters(points: Array, edges: Array, reach: Array, tolerance: float) -> Ar
     found = [nearest]
     count = 2
     while len(crowded) and count < n:
-        count = min(_MORE * count, n)
+        count = min(_MORE_NEIGHBOURS * count, n)
         more, crowded = joins(crowded, count)
         found.append(more)
     root = components(np.concatenate(found), n)

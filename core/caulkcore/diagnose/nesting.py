@@ -8,13 +8,14 @@ from ..mesh.groups import Groups
 from ..spatial.box_tree import Tree
 from ..spatial.ray_parity import boxes_within, shells_crossed_by_rays
 
-# Directions without any symmetry, so that a ray seldom meets an edge; the votes decide.
 _DIRECTIONS = np.array(
     [[0.5370, 0.2911, 0.7918], [-0.7113, 0.6553, 0.2543], [0.1931, -0.8702, 0.4533]]
 )
+"""Directions without any symmetry, so that a ray seldom meets an edge; the majority decides."""
 _SAMPLES = 5
+"""Faces of each shell from which rays go out."""
 _FEWEST = 4
-# Fewer triangles than these enclose nothing.
+"""Fewer triangles than these enclose nothing."""
 
 
 def shell_depths(vertices: Array, faces: Array, shell: Array, count: int) -> tuple[Array, Array]:

@@ -5,10 +5,11 @@ import numpy as np
 from ..jit import nb
 from ..mesh.arrays import Array
 
-# What went wrong in a scan; the callers turn it into a sentence with the place.
 FINE, BAD_NUMBER, CUT_OFF, BAD_INDEX, TOO_FEW_CORNERS = 0, 1, 2, 3, 4
+"""How the scanning of a text ended."""
 
 _POWERS = np.array([10.0**k for k in range(23)])
+"""Powers of ten that a float64 holds exactly."""
 
 
 @nb.njit(cache=True)
@@ -107,10 +108,15 @@ def _word_is(text: Array, i: int, end: int, word: Array) -> bool:
 
 
 _VERTEX = np.frombuffer(b"vertex", dtype=np.uint8)
+"""Words of an ASCII STL."""
 _FACET = np.frombuffer(b"facet", dtype=np.uint8)
+"""See `_VERTEX`."""
 _ENDFACET = np.frombuffer(b"endfacet", dtype=np.uint8)
+"""See `_VERTEX`."""
 _SOLID = np.frombuffer(b"solid", dtype=np.uint8)
+"""See `_VERTEX`."""
 _ENDSOLID = np.frombuffer(b"endsolid", dtype=np.uint8)
+"""See `_VERTEX`."""
 
 
 @nb.njit(cache=True)

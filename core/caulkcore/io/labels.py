@@ -11,7 +11,8 @@ from ..spatial.box_tree import Tree
 
 LONGEST = 80
 """Characters of a name that are kept."""
-_TOLD = 2
+_NAMES_TOLD = 2
+"""Names of a shell that are told; of more, only how many."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -75,8 +76,8 @@ class Labels:
             best = rows[np.argsort(-times[rows], kind="stable")]
             names = [self.names[k] for k in (key[best] % len(self.names)).tolist()]
             named = [n for n in names if n]
-            more = len(named) - _TOLD
-            text = ", ".join(named[:_TOLD]) + (f" and {more} more" if more > 0 else "")
+            more = len(named) - _NAMES_TOLD
+            text = ", ".join(named[:_NAMES_TOLD]) + (f" and {more} more" if more > 0 else "")
             told[int(key[rows[0]] // len(self.names))] = text
         return told
 

@@ -15,7 +15,9 @@ from .labels import NamedFaces
 from .stl import read_again
 
 _NAMED = re.compile(rb"^[ \t]*([og])(?:[ \t]+([^\r\n]*))?\r?$", re.MULTILINE)
+"""Lines that begin an object or a group, with its name."""
 _MOST_NAMES = 10_000
+"""Groups that are told apart; files with more name every face."""
 
 
 def read(data: bytes) -> MeshDocument:

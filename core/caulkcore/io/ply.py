@@ -18,8 +18,11 @@ _TYPES = {
     "float": "f4", "double": "f8", "int8": "i1", "uint8": "u1", "int16": "i2", "uint16": "u2",
     "int32": "i4", "uint32": "u4", "float32": "f4", "float64": "f8",
 }  # fmt: skip
+"""NumPy's names for the types of the format."""
 _ORDERS = {"binary_little_endian": "<", "binary_big_endian": ">", "ascii": ""}
+"""Byte order of each form, as NumPy writes it; none for text."""
 _INDEX_NAMES = ("vertex_indices", "vertex_index")
+"""What files call a face's list of vertices."""
 
 
 @dataclass(frozen=True)

@@ -11,6 +11,7 @@ from . import _text_kernels as scan
 from .document import MeshDocument, make_document
 
 _RECORD = np.dtype([("normal", "<f4", 3), ("corners", "<f4", (3, 3)), ("attribute", "<u2")])
+"""One triangle of a binary STL, `STL_FACE` bytes."""
 STL_HEAD, STL_FACE = 84, 50
 """Bytes of a binary STL's head, and of each of its triangles."""
 

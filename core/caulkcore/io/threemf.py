@@ -25,8 +25,11 @@ from .document import MAX_TRIANGLES, MeshDocument, make_document
 from .labels import NamedFaces
 
 _CORE = "{http://schemas.microsoft.com/3dmanufacturing/core/2015/02}"
+"""Name space of the core specification."""
 _MODEL_TYPE = "http://schemas.microsoft.com/3dmanufacturing/2013/01/3dmodel"
+"""Type of the relation to the model part."""
 _RELATIONS = "{http://schemas.openxmlformats.org/package/2006/relationships}"
+"""Name space of the list of relations."""
 _UNITS = {
     "millimeter": ("mm", 1.0),
     "centimeter": ("cm", 1.0),
@@ -35,13 +38,18 @@ _UNITS = {
     "foot": ("ft", 1.0),
     "micron": ("mm", 1e-3),
 }
+"""The format's units: ours, and the factor to it."""
 _MOST_BYTES = 3_000_000_000
+"""Largest model part that is unpacked."""
 _DEEPEST = 32
+"""Components within components, at most: deeper ones contain themselves."""
 _MOST_PARTS = 100_000
+"""Objects and components that a build may place."""
 _BROKEN_ZIP = (
     zipfile.BadZipFile, zlib.error, lzma.LZMAError, struct.error, NotImplementedError, EOFError,
     RuntimeError, OSError, ValueError,
 )  # fmt: skip
+"""What reading a damaged archive may raise."""
 
 
 @dataclass
@@ -256,11 +264,13 @@ _TYPES = (
     '<Default Extension="model" '
     'ContentType="application/vnd.ms-package.3dmanufacturing-3dmodel+xml"/></Types>'
 )
+"""Content types of a package as we write it."""
 _RELS = (
     '<?xml version="1.0" encoding="UTF-8"?>\n'
     f'<Relationships xmlns="{_RELATIONS[1:-1]}"><Relationship Target="/3D/3dmodel.model" '
     f'Id="rel0" Type="{_MODEL_TYPE}"/></Relationships>'
 )
+"""Relations of a package as we write it."""
 
 
 def _opened(number: int, name: str) -> str:
@@ -278,6 +288,7 @@ def _mesh_lines(mesh: Mesh) -> list[str]:
 
 
 _DATE = (1980, 1, 1, 0, 0, 0)
+"""Time stamp of all parts, so that the same mesh gives the same bytes."""
 
 
 def write(

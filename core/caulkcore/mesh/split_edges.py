@@ -5,7 +5,9 @@ import numpy as np
 from .arrays import Array
 
 _ROUNDS = 16
+"""Halvings at most near a point."""
 _MOST_FACES = 2_000_000
+"""Faces up to which a mesh is divided further: beyond, it would take minutes."""
 
 
 def divide_near(

@@ -13,11 +13,15 @@ from ..jit import nb
 from ..mesh.arrays import Array
 
 _BITS = 28
+"""Bits of a digit: products of two, summed up, stay below 2**63."""
 _MASK = (1 << 28) - 1
+"""The bits of one digit."""
 DIGITS = 14
 """Digits of a point's coordinate."""
-_LONG = 42
+_PRODUCT_DIGITS = 42
+"""Digits of the orientation of three points."""
 _PRIMES = (2147483647, 2147483629)
+"""Numbers are told apart by their remainders modulo these, the two largest primes below 2**31."""
 
 
 @nb.njit(cache=True)
@@ -107,7 +111,7 @@ def orientation(p: Array, q: Array, r: Array) -> int:
     int
         1 counter-clockwise, -1 clockwise, 0 on a line.
     """
-    out = np.zeros(_LONG, dtype=np.int64)
+    out = np.zeros(_PRODUCT_DIGITS, dtype=np.int64)
     add_product(_minor(q[1], r[2], r[1], q[2]), p[0], 1, out)
     settle(out)
     add_product(_minor(q[0], r[2], r[0], q[2]), p[1], -1, out)

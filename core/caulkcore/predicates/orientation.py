@@ -11,9 +11,13 @@ from ..jit import nb
 from ..mesh.arrays import Array
 
 _SPLIT = 134217729.0
+"""2**27 + 1, which splits a float64 into two halves of its bits (Dekker 1971)."""
 _FILTER_3D = 7.7715611723761027e-16
+"""Relative error bound of `orient3d` in floating point (Shewchuk 1997)."""
 FILTER_2D = 3.3306690738754716e-16
+"""The same of `orient2d`."""
 _FILTER_DOUBLED = 2.0**-98
+"""Relative error of the determinant in doubled precision."""
 
 
 @nb.njit(cache=True, inline="always")

@@ -12,11 +12,18 @@ from ..mesh._face_kernels import cross_at
 from ..mesh.arrays import Array
 
 _LEAST_COSINE = 0.2
-_FLATTEST = 0.002
-_MOST_ROUND = 64
-_SHORT_FIRST = 1e-6
-_TOWARD_MIDDLE = 1e-4
-_NO_MATTER = 1e-12
+"""No face may turn so far that the cosine falls to this: 78 degrees."""
+_LEAST_HEIGHT = 0.002
+"""No face may get flatter than this share of its longest side."""
+_MOST_FACES_ROUND = 64
+"""No vertex may get more faces round it."""
+_LENGTH_WEIGHT = 1e-6
+"""Share of an edge's squared length that is added to its error, so that of equals the shortest goes
+first."""
+_MIDDLE_WEIGHT = 1e-4
+"""How strongly a new vertex is drawn to the middle of its edge where the quadric leaves it free."""
+_NEGLIGIBLE = 1e-12
+"""An error below this share of the edge's own size is rounding."""
 
 
 @nb.njit(cache=True, parallel=True)
@@ -146,7 +153,7 @@ def _drawn_together(
     ux, uy, uz = vertices[u, 0] - mx, vertices[u, 1] - my, vertices[u, 2] - mz
     vx, vy, vz = vertices[v, 0] - mx, vertices[v, 1] - my, vertices[v, 2] - mz
     long = (ux - vx) ** 2 + (uy - vy) ** 2 + (uz - vz) ** 2
-    by_length = _SHORT_FIRST * long * w
+    by_length = _LENGTH_WEIGHT * long * w
     if held[u] or held[v]:
         # a held vertex stays where it is
         i = u if held[u] else v
@@ -155,7 +162,7 @@ def _drawn_together(
         return there + by_length, there / w, vertices[i, 0], vertices[i, 1], vertices[i, 2]
     # the least error, drawn a little towards the middle where it is not one point
     hx, hy, hz = (ux + vx) / 2, (uy + vy) / 2, (uz + vz) / 2
-    pull = _TOWARD_MIDDLE * (q0 + q3 + q5)
+    pull = _MIDDLE_WEIGHT * (q0 + q3 + q5)
     m0, m3, m5 = q0 + pull, q3 + pull, q5 + pull
     rx = -(q0 * hx + q1 * hy + q2 * hz + q6)
     ry = -(q1 * hx + q3 * hy + q4 * hz + q7)
@@ -183,7 +190,7 @@ def _drawn_together(
         best, px, py, pz = at_u, vertices[u, 0], vertices[u, 1], vertices[u, 2]
     else:
         best, px, py, pz = at_v, vertices[v, 0], vertices[v, 1], vertices[v, 2]
-    if solved and best > _NO_MATTER * long * w:
+    if solved and best > _NEGLIGIBLE * long * w:
         # as most formats will hold it
         sx = float(np.float32(hx + dx + mx))
         sy = float(np.float32(hy + dy + my))
@@ -231,7 +238,7 @@ def _keeps_shape(
                     tx * tx + ty * ty + tz * tz,
                     (tx - ex) ** 2 + (ty - ey) ** 2 + (tz - ez) ** 2,
                 )
-                if now2 < (_FLATTEST * longest) ** 2:
+                if now2 < (_LEAST_HEIGHT * longest) ** 2:
                     before = max(
                         side,
                         ox * ox + oy * oy + oz * oz,
@@ -313,7 +320,7 @@ def _keeps_topology(
                     seen[a] = stamp + 1
                     common += 1
         corner = following[corner]
-    return common == 2 and around <= _MOST_ROUND
+    return common == 2 and around <= _MOST_FACES_ROUND
 
 
 @nb.njit(cache=True)

@@ -10,11 +10,11 @@ import numpy as np
 from ..jit import nb
 from ..mesh.arrays import Array, frozen
 
-_TRUNCATED = 0.08
-# Of the greatest eigenvalue: directions below it are left to the mean of the points, so that a
-# flat or a rounded place does not run off along itself.
+_LEAST_EIGENVALUE = 0.08
+"""Of the greatest: directions below it are left to the mean of the points, so that a flat or a
+rounded place does not run off along itself."""
 _INSET = 2e-3
-# Points stay so far within their cell that those of two cells never fall together.
+"""Steps by which points stay within their cell, so that those of two cells never fall together."""
 
 
 # a hash table of whole numbers, open addressing
@@ -384,7 +384,7 @@ def feature_points(
             largest = max(m[0, 0], m[1, 1], m[2, 2])
             sharp[at] = mean[at]
             for k in range(3):
-                if m[k, k] > _TRUNCATED * largest and largest > 0.0:
+                if m[k, k] > _LEAST_EIGENVALUE * largest and largest > 0.0:
                     case = 0.0
                     for j in range(3):
                         case += vectors[j, k] * right[j]

@@ -18,6 +18,7 @@ from ._voxel_kernels import (
 )
 
 _CORNERS = np.array([[x, y, z] for x in (0, 1) for y in (0, 1) for z in (0, 1)])
+"""Corners of a cell, x before y before z."""
 
 
 def _edges() -> tuple[Array, Array]:
@@ -34,9 +35,11 @@ def _edges() -> tuple[Array, Array]:
 
 
 _AXIS, _LOW = _edges()
-# positions among the corners of each edge's ends
+"""For each of a cell's twelve edges its axis and its lower corner."""
 _LOWER = _LOW @ np.array([4, 2, 1])
+"""Position of each edge's lower corner among the corners."""
 _ENDS = np.stack([_LOWER, _LOWER + np.array([4, 2, 1])[_AXIS]], axis=1)
+"""Positions of both ends of each edge among the corners."""
 
 
 @dataclass(frozen=True, eq=False)

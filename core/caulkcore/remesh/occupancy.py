@@ -15,10 +15,10 @@ from ._voxel_kernels import different, extended, lines_through, looked_up, numbe
 from .dual_contouring import Crossed, dual_contour
 
 _MARGIN = 2.37
-# Steps around what the grid is laid over; no whole number, so that faces of CAD models do not lie
-# in the grid.
+"""Steps around what the grid is laid over; no whole number, so that faces of CAD models do not lie
+in the grid."""
 _SLACK = 0.25
-# Steps by which a node must be more than within a gap: the offset surface is drawn from a grid.
+"""Steps by which a node must be more than within a gap: the offset surface is drawn from a grid."""
 
 
 @dataclass(frozen=True, eq=False)

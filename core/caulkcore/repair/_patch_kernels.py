@@ -5,8 +5,10 @@ import numpy as np
 from ..jit import nb
 from ..mesh.arrays import Array
 
-_FINER = 1.4142135623730951  # Liepa's density factor
-_PASSES = 20
+_DENSITY = 1.4142135623730951
+"""Liepa's density factor: triangles are divided until their size is within this of the rim's."""
+_FLIP_PASSES = 20
+"""Rounds of edge flips after each division."""
 
 
 @nb.njit(cache=True)
@@ -122,7 +124,7 @@ def refined(  # type: ignore[no-untyped-def]
                 p[used, k] = (p[a, k] + p[b, k] + p[c, k]) / 3.0
             divide = True
             for v in (a, b, c):
-                length = _FINER * _far(p, used, v)
+                length = _DENSITY * _far(p, used, v)
                 divide &= length > wanted and length > s[v]
             if not divide:
                 continue
@@ -145,7 +147,7 @@ def refined(  # type: ignore[no-untyped-def]
             count += 2
             for edge in (h, g, i):
                 _relax(p, t, across, n, edge)
-        for _ in range(_PASSES):
+        for _ in range(_FLIP_PASSES):
             turned = False
             for h in range(3 * count):
                 turned |= _relax(p, t, across, n, h)

@@ -6,8 +6,10 @@ from ..jit import nb
 from ..mesh.arrays import Array
 from ..predicates.orientation import FILTER_2D
 
-_FEW = 32
+_MOST_FACES_ROUND = 32
+"""Fans of more faces are not looked at: they are few."""
 _CHUNK = 1024
+"""Vertices to a thread at a time."""
 
 
 @nb.njit(cache=True)
@@ -108,7 +110,7 @@ def _is_spread(  # type: ignore[no-untyped-def]
         rounds += (one and not other) if view < 3 else (other and not one)
     if rounds != 1:
         return False
-    if size > _FEW:
+    if size > _MOST_FACES_ROUND:
         return _is_one_long_round(before, after)
     return _is_one_round(before, after, size)
 
@@ -118,10 +120,10 @@ def _spread(p: Array, faces: Array, start: Array, corner: Array, views: Array) -
     n = len(start) - 1
     out = np.zeros(n, dtype=np.bool_)
     for chunk in nb.prange((n + _CHUNK - 1) // _CHUNK):
-        before, after = np.empty(_FEW, np.int32), np.empty(_FEW, np.int32)
+        before, after = np.empty(_MOST_FACES_ROUND, np.int32), np.empty(_MOST_FACES_ROUND, np.int32)
         for v in range(chunk * _CHUNK, min((chunk + 1) * _CHUNK, n)):
             first, size = start[v], start[v + 1] - start[v]
-            if size > _FEW:
+            if size > _MOST_FACES_ROUND:
                 long, long_too = np.empty(size, np.int32), np.empty(size, np.int32)
                 out[v] = _is_spread(p, faces, views, v, corner, first, size, long, long_too)
             elif size > 2:

@@ -13,9 +13,12 @@ from ..jit import nb
 from ..mesh._face_kernels import Point, cross_at, row
 from ..mesh.arrays import Array, bounds_of, frozen
 
-_LEAF = 4
+LEAF_SIZE = 4
+"""Faces of a leaf."""
 _RUN = 256
+"""Points that one thread takes at a time, one near the other."""
 _LEAST_TURN = 1e-6
+"""Least length of a sum of unit normals that still tells a direction."""
 
 
 @nb.njit(cache=True)
@@ -58,7 +61,7 @@ def _boxes(vertices: Array, faces: Array, order: Array, leaves: int) -> Array:
     boxes[:, 3:] = -np.inf
     for leaf in nb.prange(leaves):
         box = boxes[leaves + leaf]
-        for i in range(leaf * _LEAF, min((leaf + 1) * _LEAF, len(order))):
+        for i in range(leaf * LEAF_SIZE, min((leaf + 1) * LEAF_SIZE, len(order))):
             for c in range(3):
                 for k in range(3):
                     x = vertices[faces[order[i], c], k]
@@ -93,7 +96,7 @@ def _turns(around: Array, faces: Array, order: Array, leaves: int) -> Array:
     turns[:, 3:] = -np.inf
     for leaf in nb.prange(leaves):
         own = turns[leaves + leaf]
-        for i in range(leaf * _LEAF, min((leaf + 1) * _LEAF, len(order))):
+        for i in range(leaf * LEAF_SIZE, min((leaf + 1) * LEAF_SIZE, len(order))):
             for c in range(3):
                 selected = around[faces[order[i], c]]
                 # how near sums of these normals, weighted to one, come to nothing
@@ -162,7 +165,7 @@ class Tree:
     @property
     def _leaves(self) -> int:
         leaves = 1
-        while leaves * _LEAF < len(self.faces):
+        while leaves * LEAF_SIZE < len(self.faces):
             leaves *= 2
         return leaves
 
@@ -260,8 +263,8 @@ def nearest_face(  # type: ignore[no-untyped-def]
         if reach[top] >= best:
             continue
         if node >= leaves:
-            first = (node - leaves) * _LEAF
-            for j in range(first, min(first + _LEAF, len(order))):
+            first = (node - leaves) * LEAF_SIZE
+            for j in range(first, min(first + LEAF_SIZE, len(order))):
                 f = order[j]
                 d = to_triangle(p, *corners_of(vertices, faces, f))
                 if d < best:

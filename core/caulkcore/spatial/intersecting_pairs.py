@@ -17,22 +17,29 @@ from ..predicates.triangle_triangle import triangles_meet
 from ._fan_kernels import fans_without_overlap
 from .box_tree import Tree
 
-_WIDE = 8
-_INLINE = 16
+_BRANCHES = 8
+"""Boxes below each node, and faces of a leaf."""
+_ROOM = 16
+"""Pairs of a leaf for which room is kept in the first pass; leaves with more are done again."""
 _CHUNK = 64
+"""Leaves to a thread at a time."""
 _CELLS = float(2**20 - 2)
+"""Boxes are told in whole steps of the bounding box: 20 bits a coordinate."""
 _FIELD = np.uint64(2**20 - 1)
-_SPARE = np.uint64((1 << 20) | (1 << 41) | (1 << 62))
-_BEYOND = np.uint64((2**20 - 1) * (1 | (1 << 21) | (1 << 42)))
+"""The bits of one coordinate."""
+_SPARE_BITS = np.uint64((1 << 20) | (1 << 41) | (1 << 62))
+"""A spare bit above each coordinate, so that one subtraction compares three."""
+_NOTHING = np.uint64((2**20 - 1) * (1 | (1 << 21) | (1 << 42)))
+"""The box of no face: it begins beyond all others."""
 
 
 @nb.njit(cache=True, parallel=True)
 def _put_face_boxes(p: Array, faces: Array, low: Array, scale: Array, boxes: Array) -> None:
     """Low and high corners of the faces' boxes, by blocks, shape (blocks, 2, 8), uint64."""
     for b in nb.prange(len(boxes)):
-        for i in range(_WIDE):
-            f = _WIDE * b + i
-            boxes[b, 0, i], boxes[b, 1, i] = _BEYOND, 0
+        for i in range(_BRANCHES):
+            f = _BRANCHES * b + i
+            boxes[b, 0, i], boxes[b, 1, i] = _NOTHING, 0
             if f >= len(faces):
                 continue
             bottom = top = np.uint64(0)
@@ -48,28 +55,28 @@ def _put_face_boxes(p: Array, faces: Array, low: Array, scale: Array, boxes: Arr
 @nb.njit(cache=True)
 def _put_boxes_above(boxes: Array, out: Array) -> None:
     """Boxes round each block, themselves in blocks."""
-    out[:, 0] = _BEYOND
+    out[:, 0] = _NOTHING
     out[:, 1] = 0
     for b in range(len(boxes)):
         bottom = top = np.uint64(0)
         for k in range(3):
             shift = np.uint64(21 * k)
             first, last = _FIELD, np.uint64(0)
-            for i in range(_WIDE):
+            for i in range(_BRANCHES):
                 first = min(first, (boxes[b, 0, i] >> shift) & _FIELD)
                 last = max(last, (boxes[b, 1, i] >> shift) & _FIELD)
             bottom |= first << shift
             top |= last << shift
-        out[b // _WIDE, 0, b % _WIDE], out[b // _WIDE, 1, b % _WIDE] = bottom, top
+        out[b // _BRANCHES, 0, b % _BRANCHES], out[b // _BRANCHES, 1, b % _BRANCHES] = bottom, top
 
 
 def _all_boxes(points: Array, faces: Array) -> tuple[Array, Array]:
     """Boxes of the faces, of the blocks and so on up to one block, and where each level begins."""
-    sizes = [(len(faces) + _WIDE - 1) // _WIDE]
+    sizes = [(len(faces) + _BRANCHES - 1) // _BRANCHES]
     while len(sizes) < 2 or sizes[-1] > 1:
-        sizes.append((sizes[-1] + _WIDE - 1) // _WIDE)
+        sizes.append((sizes[-1] + _BRANCHES - 1) // _BRANCHES)
     levels = np.cumsum([0, *sizes])
-    boxes = np.empty((levels[-1], 2, _WIDE), dtype=np.uint64)
+    boxes = np.empty((levels[-1], 2, _BRANCHES), dtype=np.uint64)
     low, high = bounds_of(points)
     scale = _CELLS / np.maximum(high - low, 1e-300)
     _put_face_boxes(points, faces, low, scale, boxes[: sizes[0]])
@@ -81,7 +88,9 @@ def _all_boxes(points: Array, faces: Array) -> tuple[Array, Array]:
 @nb.njit(cache=True, inline="always")
 def _overlap(low: int, high: int, other_low: int, other_high: int) -> bool:
     """Whether two boxes have a cell in common: no field may borrow its spare bit."""
-    return ((high | _SPARE) - other_low) & ((other_high | _SPARE) - low) & _SPARE == _SPARE
+    return ((high | _SPARE_BITS) - other_low) & (
+        (other_high | _SPARE_BITS) - low
+    ) & _SPARE_BITS == _SPARE_BITS
 
 
 @nb.njit(cache=True)
@@ -96,8 +105,8 @@ def _block_pairs(  # type: ignore[no-untyped-def]
     since nobody could guess the branches.
     """
     stack, near, hits = scratch[0], scratch[1], scratch[2]
-    own = levels[1] + block // _WIDE
-    low, high = boxes[own, 0, block % _WIDE], boxes[own, 1, block % _WIDE]
+    own = levels[1] + block // _BRANCHES
+    low, high = boxes[own, 0, block % _BRANCHES], boxes[own, 1, block % _BRANCHES]
     selected = len(fresh) > 0
     found = 0
     stack[0] = (len(levels) - 1) << 40
@@ -106,22 +115,22 @@ def _block_pairs(  # type: ignore[no-untyped-def]
         top -= 1
         level, node = stack[top] >> 40, stack[top] & ((1 << 40) - 1)
         above = levels[level] + node
-        begin = 0 if selected else max(0, (block >> (3 * (level - 1))) - _WIDE * node)
-        for i in range(begin, _WIDE):
+        begin = 0 if selected else max(0, (block >> (3 * (level - 1))) - _BRANCHES * node)
+        for i in range(begin, _BRANCHES):
             its_low, its_high = boxes[above, 0, i], boxes[above, 1, i]
             if not _overlap(low, high, its_low, its_high):
                 continue
-            other = _WIDE * node + i
+            other = _BRANCHES * node + i
             if level > 1:
                 stack[top] = ((level - 1) << 40) | other
                 top += 1
                 continue
             nearby = 0
-            for k in range(_WIDE):
+            for k in range(_BRANCHES):
                 near[nearby] = k
                 nearby += int(_overlap(low, high, boxes[other, 0, k], boxes[other, 1, k]))
-            for j in range(min(_WIDE, len(faces) - _WIDE * block)):
-                x = _WIDE * block + j
+            for j in range(min(_BRANCHES, len(faces) - _BRANCHES * block)):
+                x = _BRANCHES * block + j
                 x_low, x_high = boxes[block, 0, j], boxes[block, 1, j]
                 if not _overlap(x_low, x_high, its_low, its_high):
                     continue
@@ -130,7 +139,7 @@ def _block_pairs(  # type: ignore[no-untyped-def]
                 met = 0
                 for n in range(nearby):
                     k = near[n]
-                    hits[met] = _WIDE * other + k
+                    hits[met] = _BRANCHES * other + k
                     later = int(hits[met] > x) | int(selected)
                     met += later & int(
                         _overlap(x_low, x_high, boxes[other, 0, k], boxes[other, 1, k])
@@ -161,10 +170,10 @@ def _all_blocks(  # type: ignore[no-untyped-def]
     counts: Array, room: Array,
 ):  # fmt: skip
     for chunk in nb.prange((len(counts) + _CHUNK - 1) // _CHUNK):
-        scratch = np.empty((3, _WIDE * 12), dtype=np.int64)
+        scratch = np.empty((3, _BRANCHES * 12), dtype=np.int64)
         for b in range(chunk * _CHUNK, min((chunk + 1) * _CHUNK, len(counts))):
             counts[b] = 0
-            if len(fresh) == 0 or fresh[b * _WIDE : (b + 1) * _WIDE].any():
+            if len(fresh) == 0 or fresh[b * _BRANCHES : (b + 1) * _BRANCHES].any():
                 counts[b] = _block_pairs(
                     b, p, faces, spread, skip, fresh, boxes, levels, scratch, room[b]
                 )
@@ -193,16 +202,16 @@ def intersecting_pairs_of_tree(tree: Tree, skip: Array, fresh: Array | None = No
     spread = fans_without_overlap(points, faces)
     given = points, faces, spread, skip[tree.order], marks, boxes, levels
     counts = np.empty(levels[1], dtype=np.int64)
-    room = np.empty((len(counts), _INLINE, 2), dtype=np.int32)
+    room = np.empty((len(counts), _ROOM, 2), dtype=np.int32)
     _all_blocks(*given, counts, room)
     parts = [np.zeros((0, 2), dtype=np.int32)]
-    scratch = np.empty((3, _WIDE * 12), dtype=np.int64)
+    scratch = np.empty((3, _BRANCHES * 12), dtype=np.int64)
     for block in np.flatnonzero(counts):
-        if counts[block] > _INLINE:
+        if counts[block] > _ROOM:
             more = np.empty((counts[block], 2), dtype=np.int32)
             _block_pairs(block, *given, scratch, more)
             parts.append(more)
-    selected = np.flatnonzero((counts > 0) & (counts <= _INLINE))
-    parts.append(room[selected][np.arange(_INLINE) < counts[selected, None]])
+    selected = np.flatnonzero((counts > 0) & (counts <= _ROOM))
+    parts.append(room[selected][np.arange(_ROOM) < counts[selected, None]])
     pairs = np.sort(tree.order[np.concatenate(parts)], axis=1).astype(np.int32)
     return pairs[np.lexsort((pairs[:, 1], pairs[:, 0]))]

@@ -5,7 +5,7 @@ import numpy as np
 from ..jit import nb
 from ..mesh._face_kernels import Point, row
 from ..mesh.arrays import Array
-from .box_tree import _LEAF, Tree, to_box
+from .box_tree import LEAF_SIZE, Tree, to_box
 
 
 @nb.njit(cache=True)
@@ -49,8 +49,8 @@ def _nearest_edges(  # type: ignore[no-untyped-def]
                 stack[top], stack[top + 1] = 2 * node, 2 * node + 1
                 top += 2
                 continue
-            first = (node - leaves) * _LEAF
-            for j in range(first, min(first + _LEAF, len(order))):
+            first = (node - leaves) * LEAF_SIZE
+            for j in range(first, min(first + LEAF_SIZE, len(order))):
                 e = order[j]
                 a, b = edges[e, 0], edges[e, 1]
                 if root[a] == root[w] or root[b] == root[w] or third[e] == root[w]:

@@ -5,7 +5,7 @@ import numpy as np
 from ..jit import nb
 from ..mesh._face_kernels import ray_at, row
 from ..mesh.arrays import Array
-from .box_tree import _LEAF, Tree, corners_of
+from .box_tree import LEAF_SIZE, Tree, corners_of
 
 
 def shells_crossed_by_rays(
@@ -112,8 +112,8 @@ def _shoot(  # type: ignore[no-untyped-def]
                 stack[top + 1] = 2 * node + 1
                 top += 2
                 continue
-            first = (node - leaves) * _LEAF
-            for j in range(first, min(first + _LEAF, len(order))):
+            first = (node - leaves) * LEAF_SIZE
+            for j in range(first, min(first + LEAF_SIZE, len(order))):
                 f = order[j]
                 a, b, c = corners_of(vertices, faces, f)
                 u, v, t = ray_at(p, d, a, b, c)

@@ -4,7 +4,7 @@ import numpy as np
 
 from ..jit import nb
 from ..mesh.arrays import Array
-from .box_tree import _LEAF, Tree
+from .box_tree import LEAF_SIZE, Tree
 
 
 @nb.njit(cache=True)
@@ -104,7 +104,7 @@ def _ranges(order: Array, shell: Array, leaves: int) -> Array:
     out[:, 0] = np.iinfo(np.int64).max
     out[:, 1] = -1
     for i in range(len(order)):
-        node = leaves + i // _LEAF
+        node = leaves + i // LEAF_SIZE
         out[node, 0] = min(out[node, 0], shell[order[i]])
         out[node, 1] = max(out[node, 1], shell[order[i]])
     for node in range(leaves - 1, 0, -1):
@@ -149,8 +149,8 @@ def _all_near(  # type: ignore[no-untyped-def]
                 stack[top], stack[top + 1] = 2 * node, 2 * node + 1
                 top += 2
                 continue
-            first = (node - leaves) * _LEAF
-            for j in range(first, min(first + _LEAF, len(order))):
+            first = (node - leaves) * LEAF_SIZE
+            for j in range(first, min(first + LEAF_SIZE, len(order))):
                 g = order[j]
                 if shell[g] == own_shell:
                     continue

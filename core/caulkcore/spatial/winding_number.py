@@ -4,10 +4,10 @@ import numpy as np
 
 from ..jit import nb
 from ..mesh.arrays import Array, frozen
-from .box_tree import _LEAF, Tree
+from .box_tree import LEAF_SIZE, Tree
 
-_FAR = 2.0
-# A group of faces is taken for one dipole from so many of its radii on.
+_FAR_RADII = 2.0
+"""A node farther than so many of its radii counts as one dipole (Barill et al. 2018)."""
 
 
 @nb.njit(cache=True)
@@ -31,7 +31,7 @@ def _dipoles(v: Array, faces: Array, order: Array, boxes: Array) -> Array:
     leaves = len(boxes) // 2
     out = np.zeros((2 * leaves, 8))
     for i in range(len(order)):
-        node = leaves + i // _LEAF
+        node = leaves + i // LEAF_SIZE
         p, q, r = v[faces[order[i], 0]], v[faces[order[i], 1]], v[faces[order[i], 2]]
         n = np.cross(q - p, r - p) * 0.5
         area = np.sqrt(n[0] * n[0] + n[1] * n[1] + n[2] * n[2])
@@ -49,7 +49,7 @@ def _dipoles(v: Array, faces: Array, order: Array, boxes: Array) -> Array:
                 out[node, 3 + k] /= out[node, 6]
                 far += max(boxes[node, 3 + k] - out[node, 3 + k],
                            out[node, 3 + k] - boxes[node, k]) ** 2  # fmt: skip
-            out[node, 7] = _FAR * _FAR * far
+            out[node, 7] = _FAR_RADII * _FAR_RADII * far
     return out
 
 
@@ -80,8 +80,8 @@ def _wound(
                 stack[top], stack[top + 1] = 2 * node, 2 * node + 1
                 top += 2
                 continue
-            first = (node - leaves) * _LEAF
-            for j in range(first, min(first + _LEAF, len(order))):
+            first = (node - leaves) * LEAF_SIZE
+            for j in range(first, min(first + LEAF_SIZE, len(order))):
                 f = order[j]
                 total += _solid_angle(q, v[faces[f, 0]], v[faces[f, 1]], v[faces[f, 2]])
         out[i] = total / (2.0 * np.pi)

@@ -8,15 +8,22 @@ import numpy as np
 from ..jit import nb
 from ..mesh._face_kernels import Point, cross, ray_at, row
 from ..mesh.arrays import Array
-from ..spatial.box_tree import _LEAF, to_box, weights
+from ..spatial.box_tree import LEAF_SIZE, to_box, weights
 
-_TOUCH = 1e-5
-_TURNS = 40
-_POINT = 1e-12
+_TOUCHING = 1e-5
+"""Relative depth to which a ball may reach into what it touches."""
+_MOST_SHRINKS = 40
+"""Times that a ball shrinks; it converges in five or six."""
+_NO_RADIUS = 1e-12
+"""A ball smaller than this, mm, is none."""
 _SLACK = 1e-9
+"""Rounding of an angle, radians."""
 _BLOCK = 64
-_ABOUT = 16
-_FEW = 4
+"""Points that are asked about together, then in ever smaller groups."""
+_NEIGHBOURHOOD = 16
+"""Faces about a point's own that are tried before the tree is asked."""
+_LEAST_GROUP = 4
+"""Groups of fewer points are not asked about together."""
 
 
 @nb.njit(cache=True, inline="always")
@@ -103,8 +110,8 @@ def _ray(  # type: ignore[no-untyped-def]
                 stack[top - 1], stack[top - 2] = stack[top - 2], stack[top - 1]
                 enter[top - 1], enter[top - 2] = enter[top - 2], enter[top - 1]
             continue
-        first = (node - leaves) * _LEAF
-        for f in range(first, min(first + _LEAF, len(corners))):
+        first = (node - leaves) * LEAF_SIZE
+        for f in range(first, min(first + LEAF_SIZE, len(corners))):
             if f == own:
                 continue
             at = _meets(p, d, f, best, corners)
@@ -126,9 +133,9 @@ def _beside(p: Point, n: Point, r: float, f: int, opposite: float, corners: Arra
     # most faces are outside by their planes
     x, y, z = cross(a, b, c)
     h = x * (m[0] - a[0]) + y * (m[1] - a[1]) + z * (m[2] - a[2])
-    if h * h >= (r * (1.0 - _TOUCH)) ** 2 * (x * x + y * y + z * z):
+    if h * h >= (r * (1.0 - _TOUCHING)) ** 2 * (x * x + y * y + z * z):
         return r, across
-    for _ in range(_TURNS):
+    for _ in range(_MOST_SHRINKS):
         v, w = weights(m, a, b, c)
         foot = (
             a[0] + v * (b[0] - a[0]) + w * (c[0] - a[0]),
@@ -138,10 +145,10 @@ def _beside(p: Point, n: Point, r: float, f: int, opposite: float, corners: Arra
         ex, ey, ez = p[0] - foot[0], p[1] - foot[1], p[2] - foot[2]
         sx, sy, sz = m[0] - foot[0], m[1] - foot[1], m[2] - foot[2]
         drop = ex * n[0] + ey * n[1] + ez * n[2]
-        if sx * sx + sy * sy + sz * sz >= (r * (1.0 - _TOUCH)) ** 2 or drop <= 0.0:
+        if sx * sx + sy * sy + sz * sz >= (r * (1.0 - _TOUCHING)) ** 2 or drop <= 0.0:
             break
         r = 0.5 * (ex * ex + ey * ey + ez * ez) / drop
-        if r <= _POINT:
+        if r <= _NO_RADIUS:
             return 0.0, False
         m = (p[0] - r * n[0], p[1] - r * n[1], p[2] - r * n[2])
         lean = n[0] * (foot[0] - m[0]) + n[1] * (foot[1] - m[1]) + n[2] * (foot[2] - m[2])
@@ -162,8 +169,8 @@ def _at_most(
     if guess >= 0 and guess != own:
         r, _ = _beside(p, n, r, guess, 0.0, corners, rims)
     if own >= 0:
-        first = own // _ABOUT * _ABOUT
-        for f in range(first, min(first + _ABOUT, len(corners))):
+        first = own // _NEIGHBOURHOOD * _NEIGHBOURHOOD
+        for f in range(first, min(first + _NEIGHBOURHOOD, len(corners))):
             if f != own:
                 r, _ = _beside(p, n, r, f, 0.0, corners, rims)
     return r
@@ -206,8 +213,8 @@ def _ball(  # type: ignore[no-untyped-def]
                 stack[top] = left + 1 if swap else left
                 top += 1
             continue
-        first = (node - leaves) * _LEAF
-        for f in range(first, min(first + _LEAF, len(corners))):
+        first = (node - leaves) * LEAF_SIZE
+        for f in range(first, min(first + LEAF_SIZE, len(corners))):
             if f == own:
                 continue
             smaller, opp = _beside(p, n, r, f, opposite, corners, rims)
@@ -302,8 +309,8 @@ def opposite_leaf(  # type: ignore[no-untyped-def]
             stack[top], stack[top + 1] = 2 * node, 2 * node + 1
             top += 2
             continue
-        first = (node - leaves) * _LEAF
-        for f in range(first, min(first + _LEAF, len(corners))):
+        first = (node - leaves) * LEAF_SIZE
+        for f in range(first, min(first + LEAF_SIZE, len(corners))):
             a, b, c = _corners(corners, f)
             u, v = _lower(_lower(a, b), c), _higher(_higher(a, b), c)
             if _in_cone(middle, n_low, n_high, wide, slope, u, v):
@@ -329,7 +336,7 @@ def _at(  # type: ignore[no-untyped-def]
         facing = size > 0.0 and x * n[0] + y * n[1] + z * n[2] <= opposite * size
     elif len(turns) > 0:
         # nothing straight behind: may the ball touch an opposite side at all?
-        reach = 2.0 * (1.0 + _TOUCH) * _at_most(p, n, own, 0.5 * most, stop, corners, rims)
+        reach = 2.0 * (1.0 + _TOUCHING) * _at_most(p, n, own, 0.5 * most, stop, corners, rims)
         leaf = opposite_leaf(
             p, p, n, n, reach, opposite, np.int64(-1), corners, boxes, turns, stack
         )
@@ -377,7 +384,7 @@ def measure(  # type: ignore[no-untyped-def]
                     low, high, n_low, n_high, most, cos, leaf, corners, boxes, turns, stack
                 )
                 none = leaf < 0
-            if not none and selected > _FEW and sided:
+            if not none and selected > _LEAST_GROUP and sided:
                 # near each other in the order need not be near in space: some of them, then
                 selected //= 4
                 continue

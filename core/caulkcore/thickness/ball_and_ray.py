@@ -13,6 +13,7 @@ OPPOSITE = np.deg2rad(120.0)
 """Contacts see each other as opposite sides when the angle between them, at the middle of the ball,
 is at least this; for the ray, when the surfaces' normals differ by as much."""
 _CHUNK = 500_000
+"""Points between two looks at whether to stop: about a second."""
 
 
 @dataclass(frozen=True, eq=False)

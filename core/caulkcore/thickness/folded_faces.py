@@ -11,10 +11,12 @@ from ..mesh.sharp_edges import smooth_joins
 from ..mesh.topology import Topology
 from ..mesh.triangle_mesh import Mesh, face_normals
 
-_TURNS = 12
+_FLIP_ROUNDS = 12
+"""Rounds of edge flips; what folds still is left to the test for intersections."""
 _FOLDED = 0.1
 """A face is folded over if its normal turned so far that the cosine is below this."""
-_FLAT = 1 - 1e-9
+_IN_PLANE = 1 - 1e-9
+"""Cosine of the angle up to which faces lie in one plane: rounding."""
 
 
 def flip_folded_edges(before: Array, after: Array, faces: Array) -> tuple[Array, Array]:
@@ -50,7 +52,7 @@ def folded(before: Array, after: Array, faces: Array) -> Array:
 def _redrawn(before: Array, after: Array, faces: Array, turned: Array) -> tuple[Array, Array]:
     """Flat parts with folded faces, divided anew within their rims; inner vertices are left out."""
     topology = Topology(Mesh(before, faces))
-    joins, normals = smooth_joins(topology, _FLAT)
+    joins, normals = smooth_joins(topology, _IN_PLANE)
     patch = components(joins // 3, len(faces))
     folded_faces = np.flatnonzero(np.isin(patch, patch[turned]))
     new, origins, gone = [], [], np.zeros(len(faces), dtype=bool)
@@ -102,7 +104,7 @@ def _turned(before: Array, after: Array, faces: Array) -> Array:
     instead. Faces keep their numbers.
     """
     faces = faces.copy()
-    for _ in range(_TURNS):
+    for _ in range(_FLIP_ROUNDS):
         turned = folded(before, after, faces)
         if not turned.any():
             break

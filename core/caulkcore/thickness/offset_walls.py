@@ -23,6 +23,7 @@ Side = Literal["both", "outward", "inward"]
 _SPARE = 1.012
 """Walls are built up to so much more than asked, so that none measures less."""
 LUMP = 1.03
+"""A wall thicker than so many times its goal is a lump, and goes back."""
 _DRAWN = 0.5
 """By how much less a vertex slides than its neighbour nearer by, per distance."""
 _AIR = 0.25
@@ -30,6 +31,7 @@ _AIR = 0.25
 _LONGEST = 3.0
 """Farthest that a corner goes out, of what its faces go out."""
 _ROUNDS = 10
+"""Corrections at most; five are usual."""
 _BETTER = 0.999
 """Corrections end when neither the thinnest nor the thickest place gets better by as much."""
 _STILL = 1e-7

@@ -14,6 +14,7 @@ MOST_SAMPLES = 250_000
 """Samples that are taken at most; large faces are then divided less."""
 
 _SLIM = 2.0
+"""Parts of slim faces may be so many times as long as wide."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -141,9 +142,9 @@ def _sample(vertices: Array, faces: Array, parts: Array, begin: Array):  # type:
 
 
 @nb.njit(cache=True)
-def _corners(
+def _corners(  # type: ignore[no-untyped-def]
     vertices: Array, faces: Array, parts: Array, begin: Array, face: Array, selected: Array
-):  # type: ignore[no-untyped-def]
+):
     out = np.empty((len(selected), 3, 3))
     for x in range(len(selected)):
         f = face[selected[x]]

@@ -20,8 +20,10 @@ RIM = np.deg2rad(20.0)
 """A region ends at a rim, not in thicker material, where the surface turns outward by more."""
 ROUND = 2.0
 """A region is a wire when, across the thickness, it is at most this many times as wide."""
-_ASKED = 24
+_WIDTHS_ASKED = 24
+"""Samples of each region at which its width is measured."""
 _DIRECTIONS = 6
+"""Directions across the thickness in which it is: every 30 degrees."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -191,11 +193,13 @@ def _wire(samples: Samples, depths: BallAndRay, tree: Tree, groups: Groups) -> A
         return np.zeros(0, dtype=bool)
     picks = np.concatenate(
         [
-            groups[g][np.linspace(0, len(groups[g]) - 1, min(len(groups[g]), _ASKED)).astype(int)]
+            groups[g][
+                np.linspace(0, len(groups[g]) - 1, min(len(groups[g]), _WIDTHS_ASKED)).astype(int)
+            ]
             for g in range(len(groups))
         ]
     )
-    owner = np.repeat(np.arange(len(groups)), np.minimum(groups.sizes, _ASKED))
+    owner = np.repeat(np.arange(len(groups)), np.minimum(groups.sizes, _WIDTHS_ASKED))
     wall = depths.wall[picks]
     normal = samples.normals[picks]
     middle = samples.points[picks] - normal * wall[:, None] / 2

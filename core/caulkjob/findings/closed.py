@@ -17,6 +17,7 @@ from .places import place_of, shell_places, worst_first
 _NO_SURFACE = Finding(
     "open-edges", "leak", 0, "There is no surface at all: nothing of it would print."
 )
+"""What is found of a mesh without faces."""
 
 
 def find(diagnosis: Diagnosis) -> list[Finding]:

@@ -13,6 +13,7 @@ from ..limits import Limits
 PIECES = ("outer skin", "sealed void", "buried solid", "debris", "open sheet", "inside out")
 """What a shell may be."""
 OUTER, VOID, BURIED, DEBRIS, SHEET, INSIDE_OUT = PIECES
+"""The same, each by its name."""
 
 
 @dataclass(frozen=True, eq=False)

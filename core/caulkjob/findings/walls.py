@@ -21,7 +21,8 @@ _KINDS = (
     ("thin-free-walls", False, (True,), "Wall standing free"),
     ("thin-wires", True, (True, False), "Wire"),
 )
-_DANGER = {
+"""Kinds of thin region: whether it is a wire, whether it stands free (or either), its title."""
+_CONSEQUENCES = {
     "thin-walls": "Such walls come out with holes, or break in cleaning.",
     "thin-free-walls": "Walls held on one side only bend, curl or break off.",
     "thin-wires": "Wires break in cleaning, often before anybody sees them.",
@@ -29,6 +30,7 @@ _DANGER = {
     "fine-engraving": "Cut detail so fine fills up.",
     "narrow-gaps": "Slits so narrow fuse, and what is to move sticks.",
 }
+"""What becomes of it in print."""
 
 
 DETAIL = 2.0
@@ -36,11 +38,13 @@ DETAIL = 2.0
 CREASE = 0.4
 """A gap whose narrow parts are less of its wide parts is a crease, and no slit."""
 RELIEF, ENGRAVING, GAP = "fine-relief", "fine-engraving", "narrow-gaps"
+"""Kinds that are no walls."""
 TITLES = {kind: title for kind, _, _, title in _KINDS} | {
     RELIEF: "Raised detail",
     ENGRAVING: "Cut detail",
     GAP: "Slit",
 }
+"""What one place of each kind is called."""
 
 
 @dataclass(frozen=True)
@@ -211,7 +215,7 @@ def _finding(walls: ThicknessMap, rules: RuleSheet, kind: str, chosen: list[TooT
     less, least = ("narrower", "narrowest") if kind in (GAP, ENGRAVING) else ("thinner", "thinnest")
     text = (
         f"{n:,} {noun(kind, n)} {less} than {material} asks for: the {least} "
-        f"{worst.thickness:.2f} of {worst.limit:.2f} mm. {_DANGER[kind]}"
+        f"{worst.thickness:.2f} of {worst.limit:.2f} mm. {_CONSEQUENCES[kind]}"
     )
     if walls.open_faces:
         text += " Where the skin is not closed, thickness means little; mend it first."

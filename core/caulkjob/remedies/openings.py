@@ -20,6 +20,7 @@ from ..operation import OperationResult
 from ..text import counted, length_text, volume_text
 
 _SIDES = {"both": "half on each side", "outward": "outward", "inward": "inward"}
+"""How a sentence tells where a wall lies."""
 
 
 def fill_holes(

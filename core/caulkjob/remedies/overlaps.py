@@ -27,6 +27,7 @@ _WHY = {
     "nothing-left": "nothing of it would be left.",
     "piece-lost": "a piece would be lost.",
 }
+"""Reasons of `caulkcore.solid.union`, as sentences go on."""
 
 
 def untangle(

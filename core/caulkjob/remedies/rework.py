@@ -18,6 +18,7 @@ from ..operation import OperationResult
 from ..text import counted, length_text
 
 _NOTHING = "No edge can be drawn together that would leave the skin sound."
+"""What is said where no edge can be collapsed."""
 
 
 def set_unit(mesh: Mesh, unit: str, was: str) -> OperationResult:

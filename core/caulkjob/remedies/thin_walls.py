@@ -29,6 +29,7 @@ from ..rule_sheets import RuleSheet
 from ..text import counted, volume_text
 
 _SIDES = {"both": "on both sides", "outward": "outward", "inward": "inward"}
+"""How a sentence tells which sides were moved."""
 
 
 def build_up(
