@@ -190,7 +190,7 @@ def main() -> None:
             )  # fmt: skip
         if not wanted or "unite" in wanted:
             two = overlapping(big, 31.0)
-            pairs = Diagnosis(two).crossings
+            pairs = Diagnosis(two).intersecting_pairs
             row_beside(
                 "unite two sound shells of 1.4 M triangles each, what crosses being known",
                 lambda: outer_hull(two, pairs=pairs), lambda: manifold_union(two), "manifold3d",
@@ -341,7 +341,7 @@ def alone(path: Path, work: str = "examine") -> tuple[float, float]:
 
 def _alone(work: str, path: Path) -> None:
     if work == "recast":
-        recast(ball(2_000), 1.0)
+        recast(ball(2_000), detail=1.0)
         mesh = read(path).mesh
         took = seconds(lambda: _recast_tight(mesh, float(mesh.size.max()) / 1000))
     else:
@@ -354,7 +354,7 @@ def _alone(work: str, path: Path) -> None:
 
 
 def _recast_tight(mesh: Mesh, detail: float) -> None:
-    assert Topology(recast(mesh, detail).mesh).is_sound
+    assert Topology(recast(mesh, detail=detail).mesh).is_sound
 
 
 def fresh(mesh: Mesh) -> Mesh:

@@ -28,6 +28,12 @@ class Progress:
     def step(self, name: str, fraction: float) -> None:
         """Announce a step.
 
+        Parameters
+        ----------
+        name : str
+        fraction : float
+            Done so far, 0 to 1.
+
         Raises
         ------
         Cancelled
@@ -39,7 +45,25 @@ class Progress:
             self._tell(name, self._start + (self._end - self._start) * fraction)
 
     def span(self, start: float, end: float) -> "Progress":
-        """A view of this progress for a stretch of the work, from `start` to `end` of the whole."""
+        """A view of this progress for a stretch of the work, from `start` to `end` of the whole.
+
+        Parameters
+        ----------
+        start, end : float
+            0 to 1.
+
+        Returns
+        -------
+        Progress
+
+        Examples
+        --------
+        >>> heard = []
+        >>> progress = Progress(lambda name, fraction: heard.append(fraction))
+        >>> progress.span(0.5, 1.0).step("Measuring", 0.5)
+        >>> heard
+        [0.75]
+        """
         width = self._end - self._start
         return Progress(
             self._tell, self._stopped, self._start + width * start, self._start + width * end

@@ -1,8 +1,8 @@
 """The job of a print service: what it asks of a model, what it decides, what it tells the customer.
 
 >>> from caulkjob import examine, mend, read
->>> from caulkjob.warm import box
->>> examine(box()).tight
+>>> from caulkcore.mesh.simple_solids import cuboid
+>>> examine(cuboid()).tight
 True
 """
 

@@ -45,12 +45,33 @@ class Account:
     max_deviation_at: list[float] | None
 
     def as_json(self) -> dict[str, Any]:
-        """All of it as plain values."""
+        """All of it as plain values.
+
+        Returns
+        -------
+        dict of str to value
+        """
         return asdict(self)
 
     @staticmethod
     def between(before: Mesh, after: Mesh) -> "Account":
-        """Account for the change from one mesh to another."""
+        """Account for the change from one mesh to another.
+
+        Parameters
+        ----------
+        before, after : Mesh
+
+        Returns
+        -------
+        Account
+
+        Examples
+        --------
+        >>> from caulkcore.mesh.simple_solids import cuboid
+        >>> account = Account.between(cuboid(), cuboid((10.0, 10.0, 12.0)))
+        >>> account.max_deviation_mm, account.unchanged_faces
+        (2.0, 2)
+        """
         if after is before:
             gone = new = np.zeros(len(before.faces), dtype=bool)
         else:

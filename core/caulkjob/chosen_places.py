@@ -13,9 +13,19 @@ from .findings.places import LISTED
 def chosen_places(finding: Finding | None, places: Collection[int] | None) -> list[Place]:
     """The places of a finding, or those of the given numbers (counted from 1).
 
+    Parameters
+    ----------
+    finding : Finding or None
+    places : collection of int, or None
+        Numbers from 1; all by default.
+
+    Returns
+    -------
+    list of Place
+
     Raises
     ------
-    RefusedRemedy
+    OperationRefused
         If a number is not among them.
     """
     if finding is None:
@@ -29,7 +39,24 @@ def chosen_places(finding: Finding | None, places: Collection[int] | None) -> li
 
 
 def chosen_numbers(order: Array, places: Collection[int] | None) -> Array:
-    """As `chosen_places`, of things that a finding lists in this order."""
+    """As `chosen_places`, of things that a finding lists in this order.
+
+    Parameters
+    ----------
+    order : ndarray, shape (k,)
+        Numbers of the things, in the finding's order.
+    places : collection of int, or None
+        Numbers from 1; all by default.
+
+    Returns
+    -------
+    ndarray, shape (j,)
+
+    Raises
+    ------
+    OperationRefused
+        If a number is not among them.
+    """
     if places is None:
         return order
     _check(places, min(len(order), LISTED + 1))
@@ -45,10 +72,28 @@ def _check(places: Collection[int], count: int) -> None:
 
 
 def faces_of(places: list[Place]) -> Array:
-    """All faces of some places."""
+    """All faces of some places.
+
+    Parameters
+    ----------
+    places : list of Place
+
+    Returns
+    -------
+    ndarray, shape (k,)
+    """
     return np.concatenate([p.faces for p in places]) if places else np.zeros(0, dtype=np.int32)
 
 
 def lines_of(places: list[Place]) -> Array:
-    """All edges of some places, as pairs of vertices."""
+    """All edges of some places, as pairs of vertices.
+
+    Parameters
+    ----------
+    places : list of Place
+
+    Returns
+    -------
+    ndarray, shape (k, 2)
+    """
     return np.concatenate([p.lines for p in places]) if places else np.zeros((0, 2), np.int32)

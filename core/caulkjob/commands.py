@@ -234,11 +234,7 @@ def do(asked: argparse.Namespace, rest: list[str]) -> int:
         print(listed if asked.json else page_of_operations())
         return TIGHT
     try:
-        if asked.operation is None:
-            raise RefusedInput("Name an operation; --list tells them all.")
-        if len(asked.files) != 1 or not asked.output:
-            raise RefusedInput("It takes one file, and -o with the file to write.")
-        _must_be_writable(asked.output)
+        _must_be_whole(asked)
         chosen = operation(asked.operation)
         unit, given = parameters_of(chosen, rest)
         chosen.check({"was": "mm", **given} if chosen.name == SET_UNIT else given)
@@ -283,6 +279,20 @@ def _tell(told: dict[str, Any], as_json: bool, code: int) -> None:
 
 def _rules(material: str | None) -> RuleSheet | None:
     return None if material is None else usual_rule_sheet(material)
+
+
+def _must_be_whole(asked: argparse.Namespace) -> None:
+    """Refuse a `do` that lacks what it needs.
+
+    Raises
+    ------
+    RefusedInput
+    """
+    if asked.operation is None:
+        raise RefusedInput("Name an operation; --list tells them all.")
+    if len(asked.files) != 1 or not asked.output:
+        raise RefusedInput("It takes one file, and -o with the file to write.")
+    _must_be_writable(asked.output)
 
 
 def _must_be_writable(path: str) -> None:

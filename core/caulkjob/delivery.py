@@ -39,6 +39,14 @@ def named_solids(mesh: Mesh, name: str, labels: Labels | None = None) -> list[Na
     list of NamedFaces
         In the order of their shells; a single one if there is one solid, or more than
         `MOST_SOLIDS`.
+
+    Examples
+    --------
+    >>> from caulkcore.mesh.simple_solids import cuboid
+    >>> from caulkcore.mesh.concatenate import concatenate
+    >>> two = concatenate([cuboid(), cuboid(at=(50.0, 0.0, 0.0))])
+    >>> [one.name for one in named_solids(two, "cleat")]
+    ['cleat 1', 'cleat 2']
     """
     diagnosis = Diagnosis(mesh)
     shell, count = diagnosis.shells
@@ -82,6 +90,7 @@ def deliver(
     path: Path,
     name: str,
     labels: Labels | None = None,
+    *,
     progress: Progress = SILENT,
 ) -> Delivered:
     """Write a mesh, read it back and examine that: rounding can open what was tight.
@@ -106,11 +115,13 @@ def deliver(
     ------
     RefusedInput
         If the format is none that is written.
+    OperationRefused
+        If what was written cannot be examined.
     Cancelled
         If `progress` asks to stop.
     """
     progress.step("Writing the file", 0.1)
-    write(mesh, path, name, named_solids(mesh, name, labels))
+    write(mesh, path, name, objects=named_solids(mesh, name, labels))
     progress.step("Reading it back", 0.4)
     source = read(path)
-    return Delivered(source, examine(source.mesh, WRITTEN, progress.span(0.5, 1.0)))
+    return Delivered(source, examine(source.mesh, WRITTEN, progress=progress.span(0.5, 1.0)))

@@ -49,6 +49,7 @@ _NO_SOLID = Unasked(
 def examine(
     mesh: Mesh,
     unit: UnitGuess = GIVEN,
+    *,
     progress: Progress = SILENT,
     questions: tuple[str, ...] = ALL,
     limits: Limits = USUAL,
@@ -80,6 +81,21 @@ def examine(
     Returns
     -------
     Report
+
+    Raises
+    ------
+    OperationRefused
+        If a limit of the rules is beyond what can be measured.
+    Cancelled
+        If `progress` asks to stop.
+
+    Examples
+    --------
+    >>> from caulkcore.mesh.simple_solids import cuboid
+    >>> cube = cuboid()
+    >>> report = examine(Mesh(cube.vertices, cube.faces[1:]))
+    >>> report.leaks
+    {'open-edges': 3}
     """
     start = time.perf_counter()
     limits = limits.of_material(rules)
@@ -107,12 +123,20 @@ def examine(
     report = Report(mesh, found, tuple(findings), seconds, unit, asked)
     if "walls" not in questions:
         return report
-    return with_walls(report, rules, whole.span(0.5, 1.0), rule_sheets, most_faces, limits.machines)
+    return with_walls(
+        report,
+        rules,
+        progress=whole.span(0.5, 1.0),
+        rule_sheets=rule_sheets,
+        most_faces=most_faces,
+        machines=limits.machines,
+    )
 
 
 def with_walls(
     report: Report,
     rules: RuleSheet | None,
+    *,
     progress: Progress = SILENT,
     rule_sheets: tuple[RuleSheet, ...] = (),
     most_faces: int = walls.MOST_FACES,
@@ -131,6 +155,17 @@ def with_walls(
         As of `examine`.
     machines : tuple of Machine
         The shop's.
+
+    Returns
+    -------
+    Report
+
+    Raises
+    ------
+    OperationRefused
+        If a limit of the rules is beyond what can be measured.
+    Cancelled
+        If `progress` asks to stop.
     """
     mesh, pieces = report.mesh, report.pieces
     why = _why_not(report, rules, most_faces)
@@ -142,12 +177,14 @@ def with_walls(
         return replace(report, unasked=unasked, questions=questions, verdicts=told)
     start = time.perf_counter()
     every = limits.union(*(walls.limits_of(one) for one in rule_sheets))
-    thickness = measure_thickness(mesh, max(limits), progress.span(0.0, 0.7), max(every))
+    thickness = measure_thickness(
+        mesh, max(limits), progress=progress.span(0.0, 0.7), greatest=max(every)
+    )
     gaps = None
     narrow = max(rules.clearance, rules.engraved)
     if narrow:
         widest = max(narrow, *(one.clearance for one in rule_sheets), 0.0)
-        gaps = measure_gap_width(mesh, narrow, progress.span(0.7, 1.0), widest)
+        gaps = measure_gap_width(mesh, narrow, progress=progress.span(0.7, 1.0), greatest=widest)
     findings = walls.find(thickness, gaps, rules, pieces)
     return replace(
         report,
@@ -155,7 +192,7 @@ def with_walls(
         seconds=report.seconds + time.perf_counter() - start,
         questions=(*report.questions, "walls"),
         walls=thickness,
-        verdicts=judge(mesh, pieces, thickness, rule_sheets, gaps, machines),
+        verdicts=judge(mesh, pieces, thickness, rule_sheets, gaps, machines=machines),
     )
 
 

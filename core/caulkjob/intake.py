@@ -48,11 +48,26 @@ class Source:
         return self.document.labels
 
     def with_unit(self, unit: str) -> "Source":
-        """The same with the unit given by a person."""
+        """The same with the unit given by a person.
+
+        Parameters
+        ----------
+        unit : str
+            Key of `MILLIMETRES`.
+
+        Returns
+        -------
+        Source
+        """
         return replace(self, unit=UnitGuess(unit, "given", "The unit was given."))
 
     def mesh_mm(self) -> Mesh:
-        """The mesh in millimetres."""
+        """The mesh in millimetres.
+
+        Returns
+        -------
+        Mesh
+        """
         return self.mesh.scaled(MILLIMETRES[self.unit.unit])
 
 
@@ -78,7 +93,7 @@ def read(path: str | os.PathLike[str]) -> Source:
 
 
 def read_bytes(data: bytes, name: str) -> Source:
-    """Read a mesh from a file's bytes.
+    r"""Read a mesh from a file's bytes.
 
     Parameters
     ----------
@@ -97,7 +112,7 @@ def read_bytes(data: bytes, name: str) -> Source:
 
     Examples
     --------
-    >>> source = read_bytes(b"OFF 3 1 0 0 0 0 20 0 0 0 20 0 3 0 1 2", "corner.off")
+    >>> source = read_bytes(b"OFF\n3 1 0\n0 0 0\n20 0 0\n0 20 0\n3 0 1 2\n", "corner.off")
     >>> source.format, source.unit.unit
     ('off', 'mm')
     """

@@ -60,7 +60,16 @@ class Limits:
         return DebrisSize(self.debris_size, self.debris_volume, self.debris_reach)
 
     def of_material(self, rules: RuleSheet | None) -> "Limits":
-        """These limits, but the sizes as a material's rules have them."""
+        """These limits, but the sizes as a material's rules have them.
+
+        Parameters
+        ----------
+        rules : RuleSheet or None
+
+        Returns
+        -------
+        Limits
+        """
         if rules is None:
             return self
         return replace(
@@ -91,6 +100,19 @@ def room_for(
         Sides of the largest part that the material takes, mm.
     machines : iterable of Machine
     process : str
+
+    Returns
+    -------
+    room : ndarray, shape (3,)
+        mm.
+    machine : Machine or None
+
+    Examples
+    --------
+    >>> small = Machine("Short lantern", "Vat resin", (140, 90, 180))
+    >>> room, machine = room_for(np.array([200.0, 10, 10]), (400, 400, 400), [small], "Vat resin")
+    >>> room.tolist(), machine.name
+    ([90, 140, 180], 'Short lantern')
     """
     wanted, allowed = np.sort(size), np.sort(most)
     rooms = [

@@ -74,10 +74,23 @@ class Parameter:
     def check(self, value: Any) -> Any:
         """The value, or the default for None.
 
+        Parameters
+        ----------
+        value : value or None
+
+        Returns
+        -------
+        value
+
         Raises
         ------
-        RefusedRemedy
+        OperationRefused
             If it is of the wrong kind or out of its limits.
+
+        Examples
+        --------
+        >>> number("wall", "Wall", "Its thickness.", "mm", 0.1, 9.0, 1.0).check(None)
+        1.0
         """
         if value is None:
             return self.default
@@ -110,9 +123,25 @@ def number(
     least: float,
     most: float,
     default: float | None = None,
+    *,
     empty: str = "",
 ) -> Parameter:
-    """A parameter that is a number."""
+    """A parameter that is a number.
+
+    Parameters
+    ----------
+    name, title, about, unit : str
+        As of `Parameter`.
+    least, most : float
+        Both allowed.
+    default : float, optional
+    empty : str
+        What giving none means.
+
+    Returns
+    -------
+    Parameter
+    """
     return Parameter(
         name,
         title,
@@ -190,9 +219,19 @@ class Operation:
     def check(self, given: dict[str, Any]) -> dict[str, Any]:
         """Parameters with defaults filled in.
 
+        Parameters
+        ----------
+        given : dict
+            Parameters by name.
+
+        Returns
+        -------
+        dict
+            All of them.
+
         Raises
         ------
-        RefusedRemedy
+        OperationRefused
             If one is unknown or out of its limits.
         """
         known = {p.name: p for p in self.parameters}

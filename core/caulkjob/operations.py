@@ -460,9 +460,17 @@ OPERATIONS = (
 def operation(name: str) -> Operation:
     """The operation of a name.
 
+    Parameters
+    ----------
+    name : str
+
+    Returns
+    -------
+    Operation
+
     Raises
     ------
-    RefusedRemedy
+    OperationRefused
         If there is none.
     """
     for one in OPERATIONS:
@@ -476,12 +484,37 @@ def run_operation(
     name: str,
     given: dict[str, Any],
     progress: Progress,
+    *,
     rules: RuleSheet | None = None,
     limits: Limits = USUAL,
 ) -> OperationResult:
     """Check the parameters and run an operation by its name.
 
     The material's rules and the shop's limits are for those that ask for them.
+
+    Parameters
+    ----------
+    mesh : Mesh
+    name : str
+        Of the operation.
+    given : dict
+        Parameters by name.
+    progress : Progress
+    rules : RuleSheet, optional
+        The material's.
+    limits : Limits
+        The shop's.
+
+    Returns
+    -------
+    OperationResult
+
+    Raises
+    ------
+    OperationRefused
+        If there is no such operation, a parameter is wrong, or it cannot be done at all.
+    Cancelled
+        If `progress` asks to stop.
     """
     chosen = operation(name)
     parameters = chosen.check(given)
@@ -498,9 +531,21 @@ def run_operation(
 def cost_of(name: str, given: dict[str, Any], measures: MeshMeasures) -> Estimate | None:
     """About what an operation will take, from what is known of the mesh; None if it never tells.
 
+    Parameters
+    ----------
+    name : str
+        Of the operation.
+    given : dict
+        Parameters by name.
+    measures : MeshMeasures
+
+    Returns
+    -------
+    Estimate or None
+
     Raises
     ------
-    RefusedRemedy
+    OperationRefused
         If it would be refused.
     """
     chosen = operation(name)

@@ -64,24 +64,24 @@ def perform(
 
     Examples
     --------
-    >>> from caulkjob.warm import box
-    >>> open_box = Mesh(box().vertices, box().faces[1:])
+    >>> from caulkcore.mesh.simple_solids import cuboid
+    >>> open_box = Mesh(cuboid().vertices, cuboid().faces[1:])
     >>> perform(open_box, "fill-holes", {}).after.tight
     True
     """
-    before = examine(mesh, unit, progress.span(0.0, 0.2), limits=limits)
+    before = examine(mesh, unit, progress=progress.span(0.0, 0.2), limits=limits)
     now = unit
     if name == SET_UNIT:
         given = {"was": unit.unit, **given}
         now = UnitGuess(str(given.get("unit")), "given", "Set by a person.")
-    result = run_operation(mesh, name, given, progress.span(0.2, 0.5), rules, limits)
+    result = run_operation(mesh, name, given, progress.span(0.2, 0.5), rules=rules, limits=limits)
     if result.mesh is mesh and name != SET_UNIT:
         reason = " ".join(result.left) or "There was nothing to do."
         return Mended(mesh, before, before, Account.between(mesh, mesh), (), reason)
     after = examine(
         result.mesh,
         now,
-        progress.span(0.5, 0.8),
+        progress=progress.span(0.5, 0.8),
         limits=limits,
         rules=rules,
         rule_sheets=rule_sheets,

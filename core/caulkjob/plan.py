@@ -114,7 +114,12 @@ class Step:
     left: tuple[str, ...]
 
     def as_json(self) -> dict[str, Any]:
-        """All of it as plain values."""
+        """All of it as plain values.
+
+        Returns
+        -------
+        dict of str to value
+        """
         return {
             "operation": self.operation,
             "text": self.text,
@@ -147,7 +152,12 @@ class Mended:
     refused: str | None
 
     def as_json(self) -> dict[str, Any]:
-        """The form of ``mend --json``, without the file's name and format."""
+        """The form of ``mend --json``, without the file's name and format.
+
+        Returns
+        -------
+        dict of str to value
+        """
         return {
             "before": self.before.as_json(),
             "after": self.after.as_json(),
@@ -160,6 +170,7 @@ class Mended:
 def mend(
     mesh: Mesh,
     unit: UnitGuess = GIVEN,
+    *,
     progress: Progress = SILENT,
     unite: bool = True,
     voids: Literal["fill", "keep", "ask"] = "keep",
@@ -202,6 +213,21 @@ def mend(
     Returns
     -------
     Mended
+
+    Raises
+    ------
+    OperationRefused
+        If a number of pieces or a size is beyond its limits.
+    Cancelled
+        If `progress` asks to stop.
+
+    Examples
+    --------
+    >>> from caulkcore.mesh.simple_solids import cuboid
+    >>> cube = cuboid()
+    >>> mended = mend(Mesh(cube.vertices, cube.faces[1:]))
+    >>> mended.refused, [step.operation for step in mended.steps]
+    (None, ['fill-holes'])
     """
     clear: dict[str, str] = {"sealed-voids": voids, "buried-shells": buried, "debris": debris}
     given = (unit, unite, clear, sheet_thickness, recast, limits, _marked(mesh, apart))
@@ -232,7 +258,7 @@ def _mend(
     apart: Array,
 ) -> Mended:
     """Mend a mesh as it is, without a thought of rounding."""
-    before = examine(mesh, unit, progress.span(0.0, 0.15), limits=limits)
+    before = examine(mesh, unit, progress=progress.span(0.0, 0.15), limits=limits)
     work = _Work(mesh, before, unit, limits)
     for round_ in range(_ROUNDS):
         known = work.mesh
@@ -317,7 +343,7 @@ class _Work:
         self, mesh: Mesh, asked: tuple[str, ...] = ALL, progress: Progress = SILENT
     ) -> Report:
         """Examine what a step made, by the same limits."""
-        return examine(mesh, self.unit, progress, asked, self.limits)
+        return examine(mesh, self.unit, progress=progress, questions=asked, limits=self.limits)
 
     def take(
         self,

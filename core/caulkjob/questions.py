@@ -115,10 +115,34 @@ NOUNS = {
 
 
 def noun(kind: str, n: int) -> str:
-    """Name of a kind's places, for `n` of them."""
+    """Name of a kind's places, for `n` of them.
+
+    Parameters
+    ----------
+    kind : str
+    n : int
+
+    Returns
+    -------
+    str
+    """
     return NOUNS[kind][n != 1]
 
 
 def question_of(kind: str) -> str:
-    """Key of the question that a kind of finding belongs to."""
+    """Key of the question that a kind of finding belongs to.
+
+    Parameters
+    ----------
+    kind : str
+
+    Returns
+    -------
+    str
+
+    Examples
+    --------
+    >>> question_of("thin-walls"), noun("open-edges", 2)
+    ('walls', 'holes')
+    """
     return next(q.key for q in QUESTIONS if kind in q.kinds)

@@ -83,7 +83,19 @@ class Report:
         return {f.kind: f.count for f in self.findings if f.severity == "leak"}
 
     def as_json(self) -> dict[str, Any]:
-        """The stable form of the report, without the file's name and format."""
+        """The stable form of the report, without the file's name and format.
+
+        Returns
+        -------
+        dict of str to value
+
+        Examples
+        --------
+        >>> from caulkcore.mesh.simple_solids import cuboid
+        >>> from caulkjob import examine
+        >>> examine(cuboid()).as_json()["volume_mm3"]
+        1000.0
+        """
         mesh = self.mesh
         return {
             "unit": self.unit.unit,

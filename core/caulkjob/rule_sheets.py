@@ -105,18 +105,41 @@ class RuleSheet:
     tolerance: float
 
     def wall_limit(self, free_standing: bool, wire: bool) -> float:
-        """The least thickness of a wall or wire of this kind."""
+        """The least thickness of a wall or wire of this kind.
+
+        Parameters
+        ----------
+        free_standing, wire : bool
+
+        Returns
+        -------
+        float
+            mm; 0 where the material asks for nothing.
+        """
         if wire:
             return self.wire_free if free_standing else self.wire_supported
         return self.wall_free if free_standing else self.wall_supported
 
     def as_json(self) -> dict[str, Any]:
-        """All of it as plain values."""
+        """All of it as plain values.
+
+        Returns
+        -------
+        dict of str to value
+        """
         return {**asdict(self), "largest": list(self.largest)}
 
     @classmethod
     def from_json(cls, given: dict[str, Any]) -> "RuleSheet":
         """The sheet of plain values.
+
+        Parameters
+        ----------
+        given : dict
+
+        Returns
+        -------
+        RuleSheet
 
         Raises
         ------
@@ -150,7 +173,12 @@ class RuleSheet:
 
 @cache
 def usual_rule_sheets() -> dict[str, RuleSheet]:
-    """The sheets that ship with the product, by key."""
+    """The sheets that ship with the product, by key.
+
+    Returns
+    -------
+    dict of str to RuleSheet
+    """
     text = Path(__file__).with_name("rule_sheets.json").read_text(encoding="utf-8")
     return {one["key"]: RuleSheet.from_json(one) for one in json.loads(text)}
 
@@ -158,10 +186,23 @@ def usual_rule_sheets() -> dict[str, RuleSheet]:
 def usual_rule_sheet(key: str) -> RuleSheet:
     """The shipped sheet of a material.
 
+    Parameters
+    ----------
+    key : str
+
+    Returns
+    -------
+    RuleSheet
+
     Raises
     ------
     RefusedInput
         If there is none; the message says which there are.
+
+    Examples
+    --------
+    >>> usual_rule_sheet("sintered-nylon").wall_limit(free_standing=False, wire=False)
+    0.7
     """
     sheets = usual_rule_sheets()
     if key not in sheets:

@@ -98,10 +98,23 @@ class ShopPolicy:
     def from_json(given: Any) -> "ShopPolicy":
         """The settings of a JSON object; what is not given is as usual.
 
+        Parameters
+        ----------
+        given : dict
+
+        Returns
+        -------
+        ShopPolicy
+
         Raises
         ------
         RefusedInput
             If one is unknown or out of its limits.
+
+        Examples
+        --------
+        >>> ShopPolicy.from_json({"voids": "fill"}).policy["voids"]
+        'fill'
         """
         if not isinstance(given, dict):
             raise RefusedInput("The shop's settings must be an object of named values.")
@@ -115,7 +128,12 @@ class ShopPolicy:
             raise RefusedInput(str(problem)) from problem
 
     def as_json(self) -> dict[str, Any]:
-        """All of it as plain values."""
+        """All of it as plain values.
+
+        Returns
+        -------
+        dict of str to value
+        """
         return {one.name: getattr(self, one.name) for one in fields(self)}
 
     @property

@@ -11,6 +11,7 @@ from pathlib import Path
 import numpy as np
 from caulkcore.arrangement.outer_hull import outer_hull
 from caulkcore.io.files import read, write
+from caulkcore.mesh.simple_solids import cuboid, torus
 from caulkcore.mesh.triangle_mesh import Mesh
 from caulkcore.spatial.box_tree import Tree
 
@@ -22,48 +23,25 @@ from .remedies.rework import reduce, refine, smooth
 from .rule_sheets import usual_rule_sheet
 
 
-def box(size: float = 10.0, at: tuple[float, float, float] = (0.0, 0.0, 0.0)) -> Mesh:
-    """A cube of twelve triangles."""
-    grid = np.array([[x, y, z] for x in (0, 1) for y in (0, 1) for z in (0, 1)], dtype=float)
-    faces = [
-        (0, 1, 3), (0, 3, 2), (4, 6, 7), (4, 7, 5), (0, 4, 5), (0, 5, 1),
-        (2, 3, 7), (2, 7, 6), (0, 2, 6), (0, 6, 4), (1, 5, 7), (1, 7, 3),
-    ]  # fmt: skip
-    return Mesh(grid * size + np.array(at), np.array(faces))
-
-
-def ring(sides: int) -> Mesh:
-    """A closed ring of twice the square of so many triangles."""
-    i, j = (x.ravel() for x in np.meshgrid(np.arange(sides), np.arange(sides), indexing="ij"))
-    a, b = 2 * np.pi * i / sides, 2 * np.pi * j / sides
-    out = 20 + 6 * np.cos(b)
-    points = np.stack([out * np.cos(a), out * np.sin(a), 6 * np.sin(b)], axis=1)
-    beyond, beside = (i + 1) % sides * sides + j, i * sides + (j + 1) % sides
-    across = (i + 1) % sides * sides + (j + 1) % sides
-    here = i * sides + j
-    faces = [np.stack([here, beyond, across], axis=1), np.stack([here, across, beside], axis=1)]
-    return Mesh(points, np.concatenate(faces))
-
-
 def arranged() -> None:
     """Touch the kernels of the arrangement alone: half of all the compiling."""
-    one, beside = box(), box(10, (4.1, 3.2, 2.3))
+    one, beside = cuboid(), cuboid(at=(4.1, 3.2, 2.3))
     faces = np.vstack([one.faces, beside.faces + len(one.vertices)])
     outer_hull(Mesh(np.vstack([one.vertices, beside.vertices]), faces))
-    level = box(10, (4.0, 3.0, 0.0))
+    level = cuboid(at=(4.0, 3.0, 0.0))
     outer_hull(Mesh(np.vstack([one.vertices, level.vertices]), faces))
 
 
 def others() -> None:
     """Touch kernels that the arrangement does not need: about the other half."""
-    one = box()
+    one = cuboid()
     mend(Mesh(one.vertices, one.faces[1:]))
     plate = Mesh(one.vertices * np.array([3.0, 3.0, 0.05]), one.faces)
     examine(plate, rules=usual_rule_sheet("sintered-nylon"))
-    recast(Mesh(one.vertices, one.faces[1:]), 2.0)
+    recast(Mesh(one.vertices, one.faces[1:]), detail=2.0)
     spots = [[0.0, 0.0, 0.0, 4.0]]
-    recast_zone(one, spots, 0.5)
-    finer = refine(one, spots, 1.0).mesh
+    recast_zone(one, spots, detail=0.5)
+    finer = refine(one, spots, size=1.0).mesh
     reduce(smooth(finer, spots).mesh, percent=50)
     with tempfile.TemporaryDirectory() as folder:
         for name in ("a.stl", "a.obj", "a.ply"):
@@ -73,8 +51,8 @@ def others() -> None:
 
 def everything() -> None:
     """Touch every kernel with the types it will meet."""
-    one, two = box(), box(10, (10, 10, 0))
-    inner = box(2, (4, 4, 4))
+    one, two = cuboid(), cuboid(at=(10, 10, 0))
+    inner = cuboid((2.0, 2.0, 2.0), at=(4, 4, 4))
     n = len(one.vertices)
     broken = [
         Mesh(one.vertices, one.faces[2:]),
@@ -112,7 +90,7 @@ def everything() -> None:
         np.vstack([one.vertices, two.vertices[1:]]), np.vstack([one.faces, two.faces + n - 1])
     )
     broken.append(tip)
-    beside = box(10, (10.02, 1, 1))
+    beside = cuboid(at=(10.02, 1, 1))
     broken.append(
         Mesh(np.vstack([one.vertices, beside.vertices]), np.vstack([one.faces, beside.faces + n]))
     )
@@ -125,9 +103,9 @@ def everything() -> None:
     hat = Mesh(np.vstack([rim * 20, [[0, 0, 30.0]]]), cone)
     mend(hat)
     close_sheets(hat)
-    recast(Mesh(one.vertices, one.faces[1:]), 2.0)
-    recast(one, 2.0, gap=3.0)
-    recast_zone(one, [[0.0, 0.0, 0.0, 4.0]], 0.5)
+    recast(Mesh(one.vertices, one.faces[1:]), detail=2.0)
+    recast(one, detail=2.0, gap=3.0)
+    recast_zone(one, [[0.0, 0.0, 0.0, 4.0]], detail=0.5)
     # a bent surface with a gap all round and a hole, whose halves are divided differently
     steps, turns = np.meshgrid(np.linspace(0.2, 2.9, 12), np.arange(24) * np.pi / 12, indexing="ij")
     ball = 20 * np.stack(
@@ -146,7 +124,7 @@ def everything() -> None:
     middle = np.vstack([one.vertices, [(one.vertices[0] + one.vertices[1]) / 2]])
     mend(Mesh(middle, np.vstack([one.faces[1:], [[0, 8, 3], [8, 1, 3]]])))
     Tree.of(one.vertices, one.faces).nearest(two.vertices)
-    reduce(ring(140), percent=50)
+    reduce(torus(140), percent=50)
     plate = Mesh(one.vertices * np.array([3.0, 3.0, 0.05]), one.faces)
     examine(plate, rules=usual_rule_sheet("sintered-nylon"))
 

@@ -53,7 +53,7 @@ def receive(
     found = read_bytes(source.read_bytes(), given["file_name"])
     progress.step("Examining", 0.3)
     rules = _rules(given)
-    report = examine(found.mesh_mm(), found.unit, progress.span(0.3, 0.9), **rules)
+    report = examine(found.mesh_mm(), found.unit, progress=progress.span(0.3, 0.9), **rules)
     result = _revision(report, folder, progress, found.labels)
     result["report"] |= {"format": found.format, "notes": list(found.notes)}
     return result
@@ -111,7 +111,11 @@ def judge(source: Path, folder: Path, given: dict[str, Any], progress: Progress)
     """The same mesh once more, by the rules of a material, its walls measured at any size."""
     mesh, labels = _load(source)
     report = examine(
-        mesh, _unit(given), progress.span(0.0, 0.95), most_faces=len(mesh.faces), **_rules(given)
+        mesh,
+        _unit(given),
+        progress=progress.span(0.0, 0.95),
+        most_faces=len(mesh.faces),
+        **_rules(given),
     )
     return _revision(report, folder, progress, labels)
 
@@ -124,7 +128,7 @@ def mend_all(
     rules = _rules(given)
     limits = rules.pop("limits").of_material(rules["rules"])
     policy = {**_shop(given).policy, **given["parameters"]}
-    outcome = mend(mesh, _unit(given), progress.span(0.0, 0.8), limits=limits, **policy)
+    outcome = mend(mesh, _unit(given), progress=progress.span(0.0, 0.8), limits=limits, **policy)
     if outcome.mesh is mesh:
         raise CaulkError(outcome.refused or "There is nothing to mend.")
     after = with_walls(

@@ -1,14 +1,14 @@
 """Compile the kernels that pack meshes for the screen, ahead of use: run at set-up."""
 
+from caulkcore.mesh.simple_solids import cuboid
 from caulkjob.examination import examine
-from caulkjob.warm import box
 
 from bench.packing import pack_skin, screen_order
 
 
 def main() -> None:
     """Pack a cube."""
-    report = examine(box())
+    report = examine(cuboid())
     pack_skin(report, screen_order(report))
 
 

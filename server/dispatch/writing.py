@@ -20,7 +20,7 @@ def write_and_check(
     with source.open("rb") as stream:
         mesh, labels = load_labelled(stream)
     path = folder / f"delivered.{given['format']}"
-    report = deliver(mesh, path, given["name"], labels, progress).report
+    report = deliver(mesh, path, given["name"], labels, progress=progress).report
     if not report.tight:
         told = " ".join(f.text for f in report.findings if f.severity == "leak")
         raise CaulkError(f"The file as written is not tight, so it was not released. {told}")

@@ -131,11 +131,13 @@ def test_by_the_sheet_each_wall_comes_to_its_own_limit() -> None:
     mesh = made(both)
     found = {f.kind: f for f in examine(mesh, rules=sheet).findings}
     assert {"thin-free-walls", "thin-walls"} <= set(found)
-    one = run_operation(mesh, "build-up", {"kind": "thin-free-walls", "places": [1]}, SILENT, sheet)
+    one = run_operation(
+        mesh, "build-up", {"kind": "thin-free-walls", "places": [1]}, SILENT, rules=sheet
+    )
     left = {f.kind for f in examine(one.mesh, rules=sheet).findings}
     assert "thin-walls" in left
     assert "thin-free-walls" not in left
-    every = run_operation(mesh, "build-up", {}, SILENT, sheet)
+    every = run_operation(mesh, "build-up", {}, SILENT, rules=sheet)
     assert not [f for f in examine(every.mesh, rules=sheet).findings if "thin" in f.kind]
 
 

@@ -179,7 +179,7 @@ def test_solids_are_written_as_parts_with_their_names(suffix: str, tmp_path: Pat
         ("mooring", len(ball.faces)),
     ]
     path = tmp_path / f"buoy.{suffix}"
-    write(mesh, path, "buoy", parts)
+    write(mesh, path, "buoy", objects=parts)
     back = read(path)
     assert np.array_equal(np.sort(back.mesh.vertices, axis=0), np.sort(mesh.vertices, axis=0))
     assert trimesh.load(path, force="mesh").volume == pytest.approx(mesh.volume, rel=1e-9)

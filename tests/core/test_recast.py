@@ -30,7 +30,7 @@ def voxel(mesh: Mesh, along: int) -> float:
 def test_a_sound_solid_keeps_its_shape_and_its_edges(name: str) -> None:
     mesh = solid(name)
     step = voxel(mesh, 120)
-    outcome = recast(mesh, step)
+    outcome = recast(mesh, detail=step)
     assert_tight_by_referees(outcome.mesh, mesh.volume, 2e-3)
     assert not examine(outcome.mesh).leaks
     assert Account.between(mesh, outcome.mesh).max_deviation_mm < 1.2 * step
@@ -38,7 +38,7 @@ def test_a_sound_solid_keeps_its_shape_and_its_edges(name: str) -> None:
 
 
 def test_a_box_comes_out_with_twelve_faces() -> None:
-    assert len(recast(solid("box"), 0.2).mesh.faces) == 12
+    assert len(recast(solid("box"), detail=0.2).mesh.faces) == 12
 
 
 @pytest.mark.parametrize(
@@ -54,13 +54,13 @@ def test_a_box_comes_out_with_twelve_faces() -> None:
 )
 def test_soups_become_solids(name: str, way: str, share: float | None) -> None:
     mesh = solid(name)
-    outcome = recast(WAYS[way].break_(mesh, np.random.default_rng(5)), voxel(mesh, 100))
+    outcome = recast(WAYS[way].break_(mesh, np.random.default_rng(5)), detail=voxel(mesh, 100))
     assert_tight_by_referees(outcome.mesh, *([mesh.volume, share] if share else []))
 
 
 def test_pieces_that_overlap_become_one() -> None:
     two = b.soup(box(), Mesh(box().vertices + 4.0, box().faces))
-    outcome = recast(two, 0.1)
+    outcome = recast(two, detail=0.1)
     assert_tight_by_referees(outcome.mesh, 2000 - 6**3, 1e-3)
     assert examine(outcome.mesh).shells == 1
 
@@ -68,7 +68,7 @@ def test_pieces_that_overlap_become_one() -> None:
 def test_what_is_lost_is_told_and_kept_out_of_the_plan() -> None:
     sail = Mesh(sheet(8).vertices + np.array([30.0, 0, 0]), sheet(8).faces)
     mesh = b.soup(sphere(), sail)
-    outcome = recast(mesh, 0.5)
+    outcome = recast(mesh, detail=0.5)
     share = sail.area / mesh.area
     assert outcome.numbers["lost_share"] == pytest.approx(share, rel=0.2)
     assert "nothing of the new skin near it" in outcome.left[0]
@@ -91,17 +91,17 @@ def test_the_plan_recasts_only_what_is_not_tight_otherwise() -> None:
 def test_a_slit_narrower_than_the_gap_is_filled(width: float) -> None:
     beside = Mesh(box().vertices + np.array([10.0 + width, 0, 0]), box().faces)
     two = b.soup(box(), beside)
-    filled = recast(two, 0.2, gap=1.0).mesh
+    filled = recast(two, detail=0.2, gap=1.0).mesh
     assert_tight_by_referees(filled, 2000 + 100 * width, 4e-3)
     assert examine(filled).shells == 1
-    assert examine(recast(two, 0.2, gap=width / 2).mesh).shells == 2
+    assert examine(recast(two, detail=0.2, gap=width / 2).mesh).shells == 2
 
 
 @pytest.mark.parametrize("name", ["ball", "gear", "lattice"])
 def test_closing_gaps_leaves_what_has_none(name: str) -> None:
     mesh = solid(name)
     step = voxel(mesh, 120)
-    closed = recast(mesh, step, gap=3 * step).mesh
+    closed = recast(mesh, detail=step, gap=3 * step).mesh
     assert_tight_by_referees(closed, mesh.volume, 3e-3)
     # only inner edges are rounded, by what a ball of that size leaves there
     assert Account.between(mesh, closed).max_deviation_mm < 1.5 * step
@@ -109,7 +109,7 @@ def test_closing_gaps_leaves_what_has_none(name: str) -> None:
 
 def test_a_gap_too_wide_for_the_detail_is_refused() -> None:
     with pytest.raises(OperationRefused, match="10 times the detail size at most"):
-        recast(box(), 0.1, gap=1.1)
+        recast(box(), detail=0.1, gap=1.1)
 
 
 @pytest.mark.parametrize(

@@ -73,7 +73,7 @@ def test_it_is_tight_and_the_rest_is_untouched(name: str, broken_too: bool) -> N
 def test_several_zones_at_once() -> None:
     mesh = solid("pump body")
     spots = [[*mesh.vertices[i].tolist(), 4.0] for i in (0, 700, 1400)]
-    outcome = recast_zone(mesh, spots, 0.2)
+    outcome = recast_zone(mesh, spots, detail=0.2)
     assert outcome.numbers["zones"] == len(zones(spots))
     assert_tight_by_referees(outcome.mesh, mesh.volume, 1e-3)
 
@@ -116,7 +116,7 @@ def test_what_cannot_be_recast_is_refused(
     mesh: Mesh, region: list[list[float]] | None, detail: float | None, words: str
 ) -> None:
     with pytest.raises(OperationRefused, match=words):
-        recast_zone(mesh, region, detail)
+        recast_zone(mesh, region, detail=detail)
 
 
 def test_a_zone_as_small_as_a_hair() -> None:

@@ -189,7 +189,7 @@ def test_a_box_stays_a_box(rounded: bool) -> None:
 
 def test_only_the_region_changes() -> None:
     mesh = sphere(20, 3)
-    finer = refine(mesh, [[20, 0, 0, 6]], 0.8)
+    finer = refine(mesh, [[20, 0, 0, 6]], size=0.8)
     assert_tight_by_referees(finer.mesh)
     assert np.array_equal(finer.mesh.vertices[: len(mesh.vertices)], mesh.vertices)
     new = finer.mesh.vertices[len(mesh.vertices) :]
@@ -203,7 +203,7 @@ def test_the_other_side_of_a_thin_wall_is_not_in_the_region() -> None:
     plate = refine(box((20, 20, 0.5)), size=1.0, rounded=False).mesh
     low, high = plate.bounds
     x, y, _ = (low + high) / 2
-    finer = refine(plate, [[x, y, high[2], 3]], 0.4)
+    finer = refine(plate, [[x, y, high[2], 3]], size=0.4)
     new = finer.mesh.vertices[len(plate.vertices) :]
     assert np.isclose(new[:, 2], high[2]).all()
 
@@ -233,7 +233,7 @@ def test_noise_goes_and_the_volume_stays() -> None:
 
 def test_evening_out_stays_in_its_region_and_within_its_deviation() -> None:
     mesh = rough()
-    even = smooth(mesh, [[20, 0, 0, 8]], 20, 0.03)
+    even = smooth(mesh, [[20, 0, 0, 8]], rounds=20, deviation=0.03)
     moved = np.linalg.norm(even.mesh.vertices - mesh.vertices, axis=1)
     away = np.linalg.norm(mesh.vertices - (20, 0, 0), axis=1)
     assert 0 < moved.max() <= 0.03 + 1e-5

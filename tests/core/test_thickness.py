@@ -5,7 +5,7 @@ import numpy as np
 import pytest
 from caulkcore import Mesh
 from caulkcore.progress import SILENT
-from caulkjob import cli, mend, read, write
+from caulkjob import cli, commands, mend, read, write
 from caulkjob.operations import run_operation
 from harbour import breakers as b
 from harbour import shapes
@@ -100,10 +100,12 @@ def test_a_band_of_one_side_is_left() -> None:
 def test_on_the_command_line(tmp_path: Path, capsys) -> None:
     flag, out = tmp_path / "pennant.stl", tmp_path / "thick.stl"
     write(shapes.pennant(), flag)
-    assert cli.main(["mend", str(flag), "-o", str(out), "--sheet", "1.2", "--json"]) == cli.TIGHT
+    assert (
+        cli.main(["mend", str(flag), "-o", str(out), "--sheet", "1.2", "--json"]) == commands.TIGHT
+    )
     told = json.loads(capsys.readouterr().out)
     assert [s["operation"] for s in told["steps"]] == ["give-thickness"]
     area = shapes.pennant().area
     assert read(out).mesh.volume == pytest.approx(1.2 * area, rel=0.02)
-    assert cli.main(["mend", str(flag), "-o", str(out), "--sheet", "0"]) == cli.UNREADABLE
+    assert cli.main(["mend", str(flag), "-o", str(out), "--sheet", "0"]) == commands.UNREADABLE
     assert "Thickness must be from" in capsys.readouterr().err

@@ -370,8 +370,8 @@ def test_each_material_says_what_is_wrong_and_at_what_size_it_would_pass(name: s
     sheet = SMALL_SHOP[key]
     sheets = tuple(SMALL_SHOP.values()) if name == "thin fin" else (sheet,)
     report = examine(mesh, rules=usual_rule_sheet("sintered-nylon"), rule_sheets=sheets)
-    assert [one.sheet for one in report.verdicts] == list(sheets)
-    one = next(one for one in report.verdicts if one.sheet.key == key)
+    assert [one.rules for one in report.verdicts] == list(sheets)
+    one = next(one for one in report.verdicts if one.rules.key == key)
     found = {f.what: (f.found, f.asked) for f in one.faults}
     assert found.keys() == faults.keys()
     for what, measures in faults.items():

@@ -152,7 +152,7 @@ def test_turns_and_order_of_points_between_planes(points, axis: int) -> None:
     for a, b, c in ((0, 1, 2), (0, 1, 3), (3, 1, 2), (0, 3, 2)):
         flat = [np.ascontiguousarray(spots[v][[i, j, 3]]) for v in (a, b, c)]
         u, v = minus(true[b], true[a]), minus(true[c], true[a])
-        assert wide.turn(*flat) == sign(u[i] * v[j] - u[j] * v[i])
+        assert wide.orientation(*flat) == sign(u[i] * v[j] - u[j] * v[i])
     for a in range(4):
         for b in range(4):
             assert wide.in_order(spots[a], spots[b]) == (true[a] > true[b]) - (true[a] < true[b])

@@ -65,7 +65,7 @@ class Arrangement:
 
 
 def arrange(
-    vertices: Array, faces: Array, outside: int = 0, pairs: Array | None = None
+    vertices: Array, faces: Array, outside: int = 0, *, pairs: Array | None = None
 ) -> Arrangement:
     """Divide a closed surface where it meets itself and number the spaces it encloses.
 
@@ -87,8 +87,17 @@ def arrange(
 
     Raises
     ------
-    NotArranged
+    ArrangementFailed
         If the surface is not closed, or too much lies in one plane to be divided.
+
+    Examples
+    --------
+    >>> from caulkcore.mesh.simple_solids import cuboid
+    >>> from caulkcore.mesh.concatenate import concatenate
+    >>> two = concatenate([cuboid(), cuboid(at=(5.0, 4.0, 3.0))])
+    >>> arrangement = arrange(two.vertices, two.faces)
+    >>> int(max(arrangement.front.max(), arrangement.back.max()))
+    2
     """
     reach = max(float(np.abs(vertices).max()), 1e-300)
     step = 2.0 ** (np.ceil(np.log2(reach)) - _STEPS)

@@ -114,8 +114,10 @@ def spaces(
         Points: rows of `lattice`, and beyond its end of `fresh`.
     plane_of : ndarray, shape (t,)
         A face in the plane of each, turned the same way.
-    order, starts : ndarray
-        Half-edges sorted by edge, and where each edge begins.
+    order : ndarray, shape (3 t,)
+        Half-edges sorted by edge.
+    starts : ndarray, shape (e + 1,)
+        Where each edge begins in `order`.
     lattice : ndarray, shape (n, 3), int64
     faces : ndarray, shape (m, 3)
     xyz : ndarray, shape (points, 3)
@@ -186,6 +188,22 @@ def numbered(space: Array, turns: Array, count: int) -> tuple[Array, Array]:
     """Numbers of the spaces relative to the first of each connected set, and the sets.
 
     Going through a triangle from its front to its back adds its turns.
+
+    Parameters
+    ----------
+    space : ndarray, shape (2 t,), int
+        Space on each side of each triangle, by any numbers.
+    turns : ndarray, shape (t,), int
+        How often the surface is wound, going through each triangle.
+    count : int
+        Of the spaces.
+
+    Returns
+    -------
+    number : ndarray, shape (count,), int64
+        How much more often the surface winds round each space than round the first of its set.
+    group : ndarray, shape (count,), int64
+        That first space.
     """
     m = len(turns)
     begin = np.zeros(count + 1, np.int64)
@@ -221,7 +239,31 @@ def numbered(space: Array, turns: Array, count: int) -> tuple[Array, Array]:
 
 @nb.njit(cache=True)
 def largest(triangles: Array, xyz: Array, group: Array, count: int, kept: int) -> Array:
-    """The largest triangles of each group, shape (count, kept), -1 where there are fewer."""
+    """The largest triangles of each group, shape (count, kept), -1 where there are fewer.
+
+    Parameters
+    ----------
+    triangles : ndarray, shape (t, 3), int32
+    xyz : ndarray, shape (n, 3), float64
+    group : ndarray, shape (t,), int
+        The group that each is of.
+    count : int
+        Of the groups.
+    kept : int
+        How many of each to tell.
+
+    Returns
+    -------
+    ndarray, shape (count, kept), int64
+        Numbers of the triangles, the largest first.
+
+    Examples
+    --------
+    >>> corners = np.array([[0, 0, 0], [1, 0, 0], [0, 1, 0], [0, 3, 0.0]])
+    >>> triangles = np.array([[0, 1, 2], [0, 1, 3]])
+    >>> largest(triangles, corners, np.array([0, 0]), 1, 3).tolist()
+    [[1, 0, -1]]
+    """
     out = np.full((count, kept), -1, np.int64)
     size = np.full((count, kept), -1.0)
     for t in range(len(triangles)):

@@ -95,7 +95,30 @@ def meetings(points: Array, lattice: Array, faces: Array, pairs: Array) -> tuple
 
 @nb.njit(cache=True, parallel=True)
 def points_of(lattice: Array, faces: Array, names: Array) -> Array:
-    """Exact points of the names that `meetings` gives, shape (k, 4, DIGITS)."""
+    """Exact points of the names that `meetings` gives, shape (k, 4, DIGITS).
+
+    Parameters
+    ----------
+    lattice : ndarray, shape (n, 3), int64
+        Vertices as whole multiples of the lattice.
+    faces : ndarray, shape (m, 3), int32
+    names : ndarray, shape (k, 3), int32
+        What meets in each point: the ends of an edge and the face that it passes through, or a
+        vertex and -1.
+
+    Returns
+    -------
+    ndarray, shape (k, 4, DIGITS), int64
+        Homogeneous coordinates of the points.
+
+    Examples
+    --------
+    >>> lattice = np.array([[0, 0, -4], [0, 0, 4], [-9, -9, 0], [9, -9, 0], [0, 9, 0]])
+    >>> name = np.array([[0, 1, 0]], dtype=np.int32)
+    >>> from caulkcore.predicates.bignum import nearest_floats
+    >>> nearest_floats(points_of(lattice, np.array([[2, 3, 4]]), name)).tolist()
+    [[0.0, 0.0, 0.0]]
+    """
     out = np.zeros((len(names), 4, DIGITS), dtype=np.int64)
     for row in nb.prange(len(names)):
         a, b, f = names[row]

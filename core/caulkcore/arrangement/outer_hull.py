@@ -70,6 +70,7 @@ class OuterHull:
 def outer_hull(
     mesh: Mesh,
     outside: int = 0,
+    *,
     inverted: Inverted = "drop",
     pairs: Array | None = None,
     fold: float = 0.0,
@@ -94,14 +95,26 @@ def outer_hull(
     fold : float
         Volume that nobody asks about, however much of the whole it is, mm³.
 
+    Returns
+    -------
+    OuterHull
+
     Raises
     ------
-    NotArranged
+    ArrangementFailed
         If the surface is not closed, or rounding never comes to an end.
     InvertedSpace
         With ``ask``, if much of it is inside out.
+
+    Examples
+    --------
+    >>> from caulkcore.mesh.simple_solids import cuboid
+    >>> from caulkcore.mesh.concatenate import concatenate
+    >>> two = concatenate([cuboid(), cuboid(at=(5.0, 4.0, 3.0))])
+    >>> round(outer_hull(two).mesh.volume, 3)
+    1790.0
     """
-    done = arrange(mesh.vertices, mesh.faces, outside, pairs)
+    done = arrange(mesh.vertices, mesh.faces, outside, pairs=pairs)
     inside = done.front >= 1, done.back >= 1
     count = done.pairs
     wrong = sum(
@@ -136,7 +149,7 @@ def cut_boxes(mesh: Mesh, boxes: Array) -> Mesh:
 
     Raises
     ------
-    NotArranged
+    ArrangementFailed
         As `outer_hull`.
     """
     corners = np.array([[x, y, z] for x in (0, 1) for y in (0, 1) for z in (0, 1)])
@@ -161,7 +174,7 @@ def _settled(vertices: Array, done: Arrangement, inside: Sides, outside: int) ->
 
     Raises
     ------
-    NotArranged
+    ArrangementFailed
         If it still meets itself after many rounds.
     """
     for _ in range(_ROUNDS):
@@ -176,7 +189,7 @@ def _settled(vertices: Array, done: Arrangement, inside: Sides, outside: int) ->
         met = intersecting_pairs_of_tree(Tree.of(vertices, faces), flat, touched & ~flat)
         if not len(met):
             return Mesh(vertices, faces).compact()
-        done = arrange(vertices, faces, outside, None if flat.any() else met)
+        done = arrange(vertices, faces, outside, pairs=None if flat.any() else met)
         inside = done.front >= 1, done.back >= 1
     raise ArrangementFailed("It still met itself after its corners were rounded.")
 

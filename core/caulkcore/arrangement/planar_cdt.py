@@ -363,7 +363,7 @@ def divide(  # type: ignore[no-untyped-def]
     ----------
     lattice : ndarray, shape (n, 3), int64
     faces : ndarray, shape (m, 3)
-    mine : ndarray, shape (f,)
+    members : ndarray, shape (f,)
         The faces in question, all in the plane of the first.
     spots : ndarray, shape (s, 4, DIGITS)
         Exact points.
@@ -384,6 +384,20 @@ def divide(  # type: ignore[no-untyped-def]
         Faces of `members` there that run that way, less those that run the other.
     fresh : ndarray, shape (k, 4, DIGITS)
         Points where segments cross.
+
+    Examples
+    --------
+    >>> from caulkcore.predicates.bignum import vertex_point
+    >>> lattice = np.array([[0, 0, 0], [9, 0, 0], [0, 9, 0], [2, 2, 0]])
+    >>> spots = np.zeros((4, 4, 14), dtype=np.int64)
+    >>> for row in range(4):
+    ...     vertex_point(lattice, row, spots[row])
+    >>> none = np.zeros(0, dtype=np.int64)
+    >>> faces, lines = np.array([[0, 1, 2]]), np.zeros((0, 2), dtype=np.int64)
+    >>> first, used = np.array([0]), np.arange(4)
+    >>> ok, triangles, _, _ = divide(lattice, faces, first, spots, used, lines, none)
+    >>> bool(ok), len(triangles)
+    (True, 3)
     """
     ground = np.empty((4, DIGITS), np.int64)
     first = faces[members[0]]

@@ -71,7 +71,27 @@ class BoundaryLoops:
         return (self[i] for i in range(len(self)))
 
     def take(self, numbers: Array) -> "BoundaryLoops":
-        """Some of the loops, in the order asked for."""
+        """Some of the loops, in the order asked for.
+
+        Parameters
+        ----------
+        numbers : ndarray, shape (k,)
+            Of the loops.
+
+        Returns
+        -------
+        BoundaryLoops
+
+        Examples
+        --------
+        >>> from caulkcore.mesh.simple_solids import cuboid
+        >>> from caulkcore.diagnose.diagnosis import Diagnosis
+        >>> from caulkcore import Mesh
+        >>> cube = cuboid()
+        >>> loops = Diagnosis(Mesh(cube.vertices, cube.faces[1:])).boundary_loops
+        >>> loops.take(np.array([0])).areas.tolist()
+        [50.0]
+        """
         groups = self.groups.take(numbers)
         return BoundaryLoops(self.points, groups, self.closed[numbers], self.shell[numbers])
 
@@ -108,7 +128,17 @@ class BoundaryLoops:
         return self.closed & (height >= 0) & (height <= FLAT_LOOP * self.extents)
 
     def lines(self, numbers: Array) -> Array:
-        """Edges of some loops as pairs of vertices, shape (k, 2)."""
+        """Edges of some loops as pairs of vertices, shape (k, 2).
+
+        Parameters
+        ----------
+        numbers : ndarray, shape (k,)
+            Of the loops.
+
+        Returns
+        -------
+        ndarray, shape (j, 2)
+        """
         chosen = np.zeros(len(self), dtype=bool)
         chosen[numbers] = True
         items, starts = self.groups.items, self.groups.starts

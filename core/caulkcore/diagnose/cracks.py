@@ -24,7 +24,23 @@ first, so that detail finer than the tolerance stays apart."""
 
 
 def weld_tolerance(diagonal: float) -> float:
-    """Distance up to which open chains are taken for one torn edge, in mm."""
+    """Distance up to which open chains are taken for one torn edge, in mm.
+
+    Parameters
+    ----------
+    diagonal : float
+        Of the bounding box, mm.
+
+    Returns
+    -------
+    float
+        mm.
+
+    Examples
+    --------
+    >>> weld_tolerance(20.0)
+    0.02
+    """
     return min(TOLERANCE_SHARE * diagonal, TOLERANCE_MOST)
 
 
@@ -34,7 +50,7 @@ class Cracks:
 
     Attributes
     ----------
-    half_edges : ndarray of int32
+    half_edges : ndarray, shape (k,), int32
         The open half-edges that are cracks.
     target : ndarray, shape (n,), int32
         For every vertex of the mesh the one it would be joined to, mostly itself.
@@ -64,6 +80,12 @@ class Cracks:
             Of the topology that was searched.
         chosen : ndarray, shape (n,), bool, optional
             Vertices that may be moved and put in; all by default.
+
+        Returns
+        -------
+        faces : ndarray, shape (k, 3)
+        source : ndarray, shape (k,)
+            Row of the given faces that each is of.
         """
         target, divided, by = self.target, self.divided, self.by
         if chosen is not None:
@@ -119,6 +141,10 @@ def find_cracks(topology: Topology, tolerance: float) -> Cracks:
     topology : Topology
     tolerance : float
         Greatest distance between two vertices to be joined, mm.
+
+    Returns
+    -------
+    Cracks
     """
     join = np.arange(len(topology.mesh.vertices), dtype=np.int32)
     half_edges = np.flatnonzero(topology.twin == -1).astype(np.int32)

@@ -40,6 +40,16 @@ def shell_depths(vertices: Array, faces: Array, shell: Array, count: int) -> tup
         Number of shells around each.
     parent : ndarray, shape (count,), int64
         The innermost shell around each, or -1.
+
+    Examples
+    --------
+    >>> from caulkcore.mesh.simple_solids import cuboid
+    >>> from caulkcore.mesh.concatenate import concatenate
+    >>> inner = cuboid((2.0, 2.0, 2.0), at=(4.0, 4.0, 4.0))
+    >>> both = concatenate([cuboid(), inner])
+    >>> depth, parent = shell_depths(both.vertices, both.faces, np.repeat([0, 1], 12), 2)
+    >>> depth.tolist(), parent.tolist()
+    ([0, 1], [-1, 0])
     """
     depth = np.zeros(count, dtype=np.int64)
     parent = np.full(count, -1, dtype=np.int64)

@@ -240,6 +240,20 @@ def scan_obj(  # type: ignore[no-untyped-def]
     whole file, since some exporters write faces first. `face_at` receives where each face stands
     in the text.
 
+    Parameters
+    ----------
+    text : ndarray, shape (bytes,), uint8
+    vertices : ndarray, shape (n, 3), float64
+        Receives the coordinates.
+    starts : ndarray, shape (p + 1,), int64
+        Receives where each face begins in `corners`.
+    corners : ndarray, shape (c,), int64
+        Receives the faces' vertices.
+    face_at : ndarray, shape (p,), int64
+        Receives where each face stands in the text.
+    again : ndarray, shape (k, 3), int64
+        Receives which numbers Python has to read: position, begin and end.
+
     Returns
     -------
     again_used, problem, where, wrong_index : int
@@ -343,6 +357,20 @@ def scan_off(  # type: ignore[no-untyped-def]
     text: Array, start: int, vertices: Array, starts: Array, corners: Array, again: Array
 ):
     """Read the body of an OFF: a line for each vertex, then a line for each face.
+
+    Parameters
+    ----------
+    text : ndarray, shape (bytes,), uint8
+    start : int
+        Where the body begins.
+    vertices : ndarray, shape (n, 3), float64
+        Receives the coordinates.
+    starts : ndarray, shape (p + 1,), int64
+        Receives where each face begins in `corners`.
+    corners : ndarray, shape (c,), int64
+        Receives the faces' vertices.
+    again : ndarray, shape (k, 3), int64
+        Receives which numbers Python has to read: position, begin and end.
 
     Returns
     -------

@@ -67,6 +67,15 @@ def polygon_document(
         Name of the format.
     labels : pair of list and ndarray, optional
         Names, and the index of each polygon's.
+
+    Returns
+    -------
+    MeshDocument
+
+    Raises
+    ------
+    RefusedInput
+        If nothing is left, or there is too much.
     """
     notes: list[str] = []
     polygons = int((np.diff(starts) > 3).sum())
@@ -85,6 +94,7 @@ def make_document(
     form: str,
     notes: list[str],
     unit: tuple[str, str] | None = None,
+    *,
     labels: tuple[list[str], Array] | None = None,
 ) -> MeshDocument:
     """Weld, and leave out what is not a number.
@@ -104,10 +114,20 @@ def make_document(
     labels : pair of list and ndarray, optional
         Names, and the index of each face's.
 
+    Returns
+    -------
+    MeshDocument
+
     Raises
     ------
     RefusedInput
         If nothing is left, or there is too much.
+
+    Examples
+    --------
+    >>> document = make_document(np.eye(3), None, "stl-ascii", [])
+    >>> document.mesh.faces.tolist(), document.unit
+    ([[0, 1, 2]], None)
     """
     count = len(corners) // 3 if faces is None else len(faces)
     if count == 0:

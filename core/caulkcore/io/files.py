@@ -27,6 +27,18 @@ _WITH_OBJECTS = {".obj", ".3mf"}
 def suffix_of(name: str, known: dict) -> str:  # type: ignore[type-arg]
     """The file name's suffix in lower case.
 
+    Parameters
+    ----------
+    name : str
+        Of the file.
+    known : mapping
+        Suffixes that are known, as keys.
+
+    Returns
+    -------
+    str
+        Such as ``.stl``.
+
     Raises
     ------
     RefusedInput
@@ -45,12 +57,27 @@ def _format(module: str) -> ModuleType:
 
 
 def read_bytes(data: bytes, name: str) -> MeshDocument:
-    """Read a mesh from a file's bytes; its name tells the format.
+    r"""Read a mesh from a file's bytes; its name tells the format.
+
+    Parameters
+    ----------
+    data : bytes
+    name : str
+        Of the file.
+
+    Returns
+    -------
+    MeshDocument
 
     Raises
     ------
     RefusedInput
         If it cannot be read, with the reason in one sentence.
+
+    Examples
+    --------
+    >>> read_bytes(b"OFF\n3 1 0\n0 0 0\n9 0 0\n0 9 0\n3 0 1 2\n", "corner.off").format
+    'off'
     """
     form = _format(READERS[suffix_of(name, READERS)])
     if not data:
@@ -70,6 +97,10 @@ def read(path: str | os.PathLike[str]) -> MeshDocument:
     ----------
     path : path
         A file whose suffix is among `READERS`.
+
+    Returns
+    -------
+    MeshDocument
 
     Raises
     ------
@@ -92,6 +123,7 @@ def write(
     mesh: Mesh,
     path: str | os.PathLike[str],
     name: str = "part",
+    *,
     objects: Sequence[NamedFaces] = (),
 ) -> None:
     """Write a mesh file, whole or not at all; the path's suffix chooses the format.
@@ -102,8 +134,15 @@ def write(
     path : path
     name : str
         Written into the file where the format has a place for it.
-    parts : sequence of Part, optional
+    objects : sequence of Part, optional
         Named faces, each once; told apart in OBJ and 3MF.
+
+    Raises
+    ------
+    RefusedInput
+        If the suffix is none that is written.
+    OSError
+        If the file cannot be written.
     """
     suffix = suffix_of(str(path), WRITERS)
     form = _format(WRITERS[suffix])
@@ -112,7 +151,7 @@ def write(
     try:
         with os.fdopen(handle, "wb") as stream:
             if len(objects) > 1 and suffix in _WITH_OBJECTS:
-                form.write(mesh, stream, name, objects)
+                form.write(mesh, stream, name, objects=objects)
             else:
                 form.write(mesh, stream, name)
         os.chmod(temporary, 0o644)

@@ -31,7 +31,24 @@ class Labels:
 
     @classmethod
     def of(cls, names: list[str], of_face: Array) -> "Labels | None":
-        """Labels with equal names put together; None unless there are two that differ."""
+        """Labels with equal names put together; None unless there are two that differ.
+
+        Parameters
+        ----------
+        names : list of str
+        of_face : ndarray, shape (m,)
+            Index of each face's name.
+
+        Returns
+        -------
+        Labels or None
+
+        Examples
+        --------
+        >>> labels = Labels.of(["lid", "box"], np.array([0, 1, 1]))
+        >>> labels.names, labels.of_face.tolist()
+        (('box', 'lid'), [1, 0, 0])
+        """
         plain = ["".join(c for c in n.strip() if c.isprintable())[:LONGEST] for n in names]
         used = np.unique(of_face)
         different = sorted({plain[i] for i in used.tolist()})
@@ -51,6 +68,10 @@ class Labels:
         before : Mesh
             The mesh that the labels belong to.
         after : Mesh
+
+        Returns
+        -------
+        Labels
         """
         if np.array_equal(after.faces, before.faces) or not len(after.faces):
             return self
@@ -67,6 +88,11 @@ class Labels:
             Shell of each face; -1 for faces of none.
         count : int
             Number of shells.
+
+        Returns
+        -------
+        list of str
+            Empty for shells without a name.
         """
         told = [""] * count
         counts = shell[shell >= 0] * np.int64(len(self.names)) + self.of_face[shell >= 0]
@@ -89,7 +115,7 @@ class NamedFaces:
     Attributes
     ----------
     name : str
-    faces : ndarray
+    faces : ndarray, shape (k,)
         Their numbers, ascending.
     """
 

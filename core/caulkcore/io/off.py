@@ -12,12 +12,26 @@ from .stl import read_again
 
 
 def read(data: bytes) -> MeshDocument:
-    """Read an OFF file; colours and normals beside the numbers are left alone.
+    r"""Read an OFF file; colours and normals beside the numbers are left alone.
+
+    Parameters
+    ----------
+    data : bytes
+        Of the file.
+
+    Returns
+    -------
+    MeshDocument
 
     Raises
     ------
     RefusedInput
         If it is no OFF, is cut off, or names vertices that are not there.
+
+    Examples
+    --------
+    >>> read(b"OFF\n3 1 0\n0 0 0\n9 0 0\n0 9 0\n3 0 1 2\n").mesh.area
+    40.5
     """
     head = data[:200].split(None, 1)
     if not head or not head[0].upper().endswith(b"OFF") or b"BINARY" in data[:200].upper():

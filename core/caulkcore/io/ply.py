@@ -52,12 +52,29 @@ class _Element:
 
 
 def read(data: bytes) -> MeshDocument:
-    """Read a PLY file.
+    r"""Read a PLY file.
+
+    Parameters
+    ----------
+    data : bytes
+        Of the file.
+
+    Returns
+    -------
+    MeshDocument
 
     Raises
     ------
     RefusedInput
         If the header is not one, the data end before it says, or a vertex is not there.
+
+    Examples
+    --------
+    >>> head = b"ply\nformat ascii 1.0\nelement vertex 3\n"
+    >>> head += b"property float x\nproperty float y\nproperty float z\n"
+    >>> head += b"element face 1\nproperty list uchar int vertex_indices\nend_header\n"
+    >>> read(head + b"0 0 0\n9 0 0\n0 9 0\n3 0 1 2\n").mesh.area
+    40.5
     """
     order, elements, start = _header(data)
     byname = {e.name: e for e in elements}

@@ -41,6 +41,15 @@ def read(data: bytes) -> MeshDocument:
 
     A file is binary when its length agrees with its count, whatever its header begins with.
 
+    Parameters
+    ----------
+    data : bytes
+        Of the file.
+
+    Returns
+    -------
+    MeshDocument
+
     Raises
     ------
     RefusedInput
@@ -125,7 +134,18 @@ def _labels(data: bytes, named: Array, triangles: int) -> tuple[list[str], Array
 
 
 def read_again(data: bytes, values: Array, again: Array) -> None:
-    """Have Python read the numbers that the scan left to it, in place."""
+    """Have Python read the numbers that the scan left to it, in place.
+
+    Parameters
+    ----------
+    data : bytes
+        Of the file.
+    values : ndarray, of any shape
+        Numbers as scanned; those in `again` are replaced.
+    again : ndarray, shape (k, 3), int64
+        Position among the values of each number that needs Python's own reading, and where it
+        begins and ends in the data.
+    """
     flat = values.reshape(-1)
     for index, start, end in again:
         flat[index] = float(data[start:end].lower().replace(b",", b".").replace(b"d", b"e"))

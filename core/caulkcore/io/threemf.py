@@ -64,6 +64,15 @@ class _Object:
 def read(data: bytes) -> MeshDocument:
     """Read a 3MF package: everything on its build plate, in place, as one mesh.
 
+    Parameters
+    ----------
+    data : bytes
+        Of the file.
+
+    Returns
+    -------
+    MeshDocument
+
     Raises
     ------
     RefusedInput
@@ -98,7 +107,7 @@ def read(data: bytes) -> MeshDocument:
     key, scale = _UNITS[unit]
     of_face = np.repeat(np.arange(len(faces)), [len(f) for f in faces])
     whole = np.concatenate(points) * scale
-    return make_document(whole, corners, "3mf", notes, (key, unit), (names, of_face))
+    return make_document(whole, corners, "3mf", notes, (key, unit), labels=(names, of_face))
 
 
 def _part(package: zipfile.ZipFile, name: str) -> bytes:
@@ -292,7 +301,7 @@ _DATE = (1980, 1, 1, 0, 0, 0)
 
 
 def write(
-    mesh: Mesh, stream: IO[bytes], name: str = "part", objects: Sequence[NamedFaces] = ()
+    mesh: Mesh, stream: IO[bytes], name: str = "part", *, objects: Sequence[NamedFaces] = ()
 ) -> None:
     """Write a 3MF package with one item to build, unit millimetre; full double precision.
 
@@ -303,8 +312,17 @@ def write(
     stream : binary file
     name : str
         Written as the object's name.
-    parts : sequence of Part, optional
+    objects : sequence of Part, optional
         Written as objects of their own, the item's components, at their places.
+
+    Examples
+    --------
+    >>> import io
+    >>> from caulkcore.mesh.simple_solids import cuboid
+    >>> package = io.BytesIO()
+    >>> write(cuboid(), package, "cube")
+    >>> read(package.getvalue()).unit
+    'mm'
     """
     lines = [
         '<?xml version="1.0" encoding="UTF-8"?>',

@@ -10,6 +10,17 @@ def frozen(values: Array, dtype: type) -> Array:
 
     Kernels are compiled for each kind of array that they meet. What they are all given is frozen,
     so that they are compiled once.
+
+    Parameters
+    ----------
+    values : ndarray, of any shape
+    dtype : type
+        Of the result.
+
+    Returns
+    -------
+    ndarray
+        Contiguous; a view that cannot be written to.
     """
     out: Array = np.ascontiguousarray(values, dtype=dtype).view()
     out.flags.writeable = False
@@ -21,7 +32,7 @@ def owned(values: Array, dtype: type) -> Array:
 
     Parameters
     ----------
-    values : ndarray
+    values : ndarray, of any shape
     dtype : type
         Of the result.
 
@@ -53,5 +64,13 @@ def bounds_of(points: Array) -> Array:
     """Least and greatest corner of the box round some points, shape (2, 3).
 
     Column by column: along the first axis of an array with three columns NumPy is ten times slower.
+
+    Parameters
+    ----------
+    points : ndarray, shape (n, 3)
+
+    Returns
+    -------
+    ndarray, shape (2, 3)
     """
     return np.array([[column.min(), column.max()] for column in points.T]).T

@@ -8,7 +8,16 @@ from .weld import weld
 
 
 def as_float32(points: Array) -> Array:
-    """Points as float32 holds them, in float64."""
+    """Points as float32 holds them, in float64.
+
+    Parameters
+    ----------
+    points : ndarray, shape (n, 3), float64
+
+    Returns
+    -------
+    ndarray, shape (n, 3), float64
+    """
     return points.astype(np.float32).astype(np.float64)
 
 
@@ -21,6 +30,10 @@ def on_float32(mesh: Mesh, source: Mesh) -> Mesh:
         The result of a remedy.
     source : Mesh
         What the remedy was given.
+
+    Returns
+    -------
+    Mesh
     """
     n = len(source.vertices)
     _, index = weld(np.concatenate([source.vertices, mesh.vertices]))
@@ -38,6 +51,16 @@ def as_delivered(mesh: Mesh) -> Mesh:
     Parameters
     ----------
     mesh : Mesh
+
+    Returns
+    -------
+    Mesh
+
+    Examples
+    --------
+    >>> from caulkcore.mesh.simple_solids import cuboid
+    >>> as_delivered(cuboid((0.1, 1.0, 1.0))).vertices[4].tolist()
+    [0.10000000149011612, 0.0, 0.0]
     """
     vertices = as_float32(mesh.vertices)
     if np.array_equal(vertices, mesh.vertices):

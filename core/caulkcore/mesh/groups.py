@@ -32,6 +32,16 @@ class Groups:
         label : ndarray, shape (k,), int
         items : ndarray, shape (k, ...), optional
             By default their positions.
+
+        Returns
+        -------
+        Groups
+
+        Examples
+        --------
+        >>> groups = Groups.by_label(np.array([7, 3, 7]))
+        >>> [groups[i].tolist() for i in range(len(groups))]
+        [[1], [0, 2]]
         """
         order = np.argsort(label, kind="stable")
         sorted_ = label[order]
@@ -51,20 +61,52 @@ class Groups:
         return np.diff(self.starts)
 
     def take(self, groups: Array) -> "Groups":
-        """Some of the groups, in the order asked for."""
+        """Some of the groups, in the order asked for.
+
+        Parameters
+        ----------
+        groups : ndarray, shape (g,)
+            Their numbers.
+
+        Returns
+        -------
+        Groups
+        """
         sizes = self.sizes[groups]
         starts = np.append(0, np.cumsum(sizes))
         within = np.arange(starts[-1]) - np.repeat(starts[:-1], sizes)
         return Groups(self.items[np.repeat(self.starts[:-1][groups], sizes) + within], starts)
 
     def of(self, groups: Array) -> Array:
-        """The items of some groups, together."""
+        """The items of some groups, together.
+
+        Parameters
+        ----------
+        groups : ndarray, shape (g,)
+            Their numbers.
+
+        Returns
+        -------
+        ndarray, shape (k, ...)
+            In the order of `items`.
+        """
         chosen = np.zeros(len(self), dtype=bool)
         chosen[groups] = True
         return self.items[np.repeat(chosen, self.sizes)]
 
     def reduce(self, how: Callable[..., Array], values: Array) -> Array:
-        """A ufunc over the values of each group, `values` standing in the order of `items`."""
+        """A ufunc over the values of each group, `values` standing in the order of `items`.
+
+        Parameters
+        ----------
+        how : ufunc
+            Such as ``np.add``.
+        values : ndarray, shape (k, ...)
+
+        Returns
+        -------
+        ndarray, shape (groups, ...)
+        """
         if not len(self):
             return np.zeros((0, *values.shape[1:]), dtype=values.dtype)
         return how.reduceat(values, self.starts[:-1], axis=0)  # type: ignore[attr-defined, no-any-return]
@@ -76,6 +118,10 @@ class Groups:
         ----------
         points : ndarray, shape (k, c, 3)
             The points of each item.
+
+        Returns
+        -------
+        ndarray, shape (groups,)
         """
         low = self.reduce(np.minimum, points.min(axis=1))
         high = self.reduce(np.maximum, points.max(axis=1))

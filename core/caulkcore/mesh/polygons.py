@@ -53,13 +53,40 @@ def _convex(vertices: Array, ring: Array) -> Array:
 
 
 def newell(points: Array) -> Array:
-    """Area vector of closed polygons, shape (..., 3) of points (..., k, 3): twice the area."""
+    """Area vector of closed polygons, shape (..., 3) of points (..., k, 3): twice the area.
+
+    Parameters
+    ----------
+    points : ndarray, shape (k, 3)
+        Corners of a polygon, in order.
+
+    Returns
+    -------
+    ndarray, shape (3,)
+        Twice the area long, along the normal.
+
+    Examples
+    --------
+    >>> newell(np.array([[0, 0, 0], [4, 0, 0], [4, 3, 0], [0, 3, 0.0]])).tolist()
+    [0.0, 0.0, 24.0]
+    """
     centred = points - points[..., :1, :]
     return np.cross(centred, np.roll(centred, -1, axis=-2)).sum(axis=-2)
 
 
 def flat_triangles(points: Array) -> Array:
-    """Triangles of one polygon, indices into its corners, shape (k - 2, 3)."""
+    """Triangles of one polygon, indices into its corners, shape (k - 2, 3).
+
+    Parameters
+    ----------
+    points : ndarray, shape (k, 3)
+        Corners of a polygon, in order.
+
+    Returns
+    -------
+    ndarray, shape (k - 2, 3), int
+        Positions of the corners.
+    """
     normal = newell(points)
     flat = in_plane(points, normal)
     import manifold3d  # a library of its own, which most files need not
@@ -68,7 +95,18 @@ def flat_triangles(points: Array) -> Array:
 
 
 def in_plane(points: Array, normal: Array) -> Array:
-    """Coordinates of points in the plane across `normal`, right-handed, shape (k, 2)."""
+    """Coordinates of points in the plane across `normal`, right-handed, shape (k, 2).
+
+    Parameters
+    ----------
+    points : ndarray, shape (k, 3)
+    normal : ndarray, shape (3,)
+        Of the plane; of any length.
+
+    Returns
+    -------
+    ndarray, shape (k, 2)
+    """
     length = np.linalg.norm(normal)
     n = normal / length if length > 0 else np.array([0.0, 0.0, 1.0])
     u = np.cross(n, np.eye(3)[np.argmin(np.abs(n))])

@@ -51,6 +51,13 @@ def renumbered(order: Array, vertices: Array, faces: Array) -> tuple[Array, Arra
     vertices : ndarray, shape (k, 3), float64
         Those in use.
     faces : ndarray, shape (m, 3), int32
+
+    Examples
+    --------
+    >>> points = np.array([[9.0, 9, 9], [0, 0, 0], [1, 0, 0], [0, 1, 0]])
+    >>> vertices, faces = renumbered(np.array([0]), points, np.array([[3, 1, 2]], dtype=np.int32))
+    >>> vertices.tolist(), faces.tolist()
+    ([[0.0, 1.0, 0.0], [0.0, 0.0, 0.0], [1.0, 0.0, 0.0]], [[0, 1, 2]])
     """
     met, corners = number_as_met(faces.take(order, axis=0), len(vertices))
     return vertices.take(met, axis=0), corners.reshape(-1, 3)

@@ -22,7 +22,7 @@ def divide_near(
     ----------
     vertices : ndarray, shape (n, 3)
     faces : ndarray, shape (m, 3)
-    some : ndarray, shape (m,), bool
+    selected : ndarray, shape (m,), bool
         Faces that may be divided for their own sake.
     points : ndarray, shape (k, 3)
         What to be near.
@@ -62,18 +62,55 @@ def divide_near(
 
 
 def edge_lengths(vertices: Array, faces: Array) -> Array:
-    """Lengths of the edges from each corner to the next, shape (m, 3)."""
+    """Lengths of the edges from each corner to the next, shape (m, 3).
+
+    Parameters
+    ----------
+    vertices : ndarray, shape (n, 3), float64
+    faces : ndarray, shape (m, 3), int32
+
+    Returns
+    -------
+    ndarray, shape (m, 3)
+
+    Examples
+    --------
+    >>> edge_lengths(np.array([[0, 0, 0], [4, 0, 0], [0, 3, 0.0]]), np.array([[0, 1, 2]])).tolist()
+    [[4.0, 5.0, 3.0]]
+    """
     tri = vertices[faces]
     return np.linalg.norm(tri - np.roll(tri, -1, axis=1), axis=2)
 
 
 def marked_edges(faces: Array, marked: Array) -> Array:
-    """Edges from the marked corners, (m, 3), to the next, as `each_once` gives them."""
+    """Edges from the marked corners, (m, 3), to the next, as `each_once` gives them.
+
+    Parameters
+    ----------
+    faces : ndarray, shape (m, 3)
+    marked : ndarray, shape (m, 3), bool
+
+    Returns
+    -------
+    ndarray, shape (k, 2)
+        Pairs of vertices, the lower first.
+    """
     return each_once(np.stack([faces, np.roll(faces, -1, axis=1)], axis=2)[marked])
 
 
 def each_once(ends: Array) -> Array:
-    """Edges as pairs of vertices, the lower one first, in order, each once."""
+    """Edges as pairs of vertices, the lower one first, in order, each once.
+
+    Parameters
+    ----------
+    ends : ndarray, shape (k, 2)
+        Pairs of vertices.
+
+    Returns
+    -------
+    ndarray, shape (j, 2)
+        The lower first.
+    """
     low, high = ends.min(axis=1).astype(np.int64), ends.max(axis=1)
     n = int(high.max(initial=0)) + 1
     codes = np.unique(low * n + high)
@@ -95,6 +132,13 @@ def halved(
         The lower vertex first, sorted, each once.
     middles : ndarray, shape (k, 3)
         Where their new vertices go.
+
+    Returns
+    -------
+    vertices : ndarray, shape (n + k, 3)
+    faces : ndarray, shape (j, 3)
+    origin : ndarray, shape (j,)
+        That of the face that each is of.
     """
     n = len(vertices)
     edges = edges.astype(np.int64)

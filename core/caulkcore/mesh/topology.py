@@ -72,14 +72,32 @@ class Topology:
         """Open half-edges loop by loop, and where each loop begins."""
         return kernel.boundary_loops(self.faces, self.twin)
 
-    def ends(self, halves: Array) -> Array:
-        """Start and end vertex of half-edges, shape (k, 2)."""
+    def ends(self, half_edges: Array) -> Array:
+        """Start and end vertex of half-edges, shape (k, 2).
+
+        Parameters
+        ----------
+        half_edges : ndarray, shape (k,)
+
+        Returns
+        -------
+        ndarray, shape (k, 2)
+        """
         corners = self.faces.reshape(-1)
-        onward = np.where(halves % 3 == 2, halves - 2, halves + 1)
-        return np.stack([corners[halves], corners[onward]], axis=-1)
+        onward = np.where(half_edges % 3 == 2, half_edges - 2, half_edges + 1)
+        return np.stack([corners[half_edges], corners[onward]], axis=-1)
 
     def edges_where(self, chosen: Array) -> Array:
-        """Vertices of the edges where `chosen` (e,) is true, shape (k, 2)."""
+        """Vertices of the edges where `chosen` (e,) is true, shape (k, 2).
+
+        Parameters
+        ----------
+        chosen : ndarray, shape (e,), bool
+
+        Returns
+        -------
+        ndarray, shape (k, 2)
+        """
         return self.ends(self.order[self.starts[:-1][chosen]])
 
     @cached_property
@@ -92,6 +110,20 @@ class Topology:
 
 
 def is_even(faces: Array) -> Array:
-    """Whether each face's vertices are an even permutation of their sorted order."""
+    """Whether each face's vertices are an even permutation of their sorted order.
+
+    Parameters
+    ----------
+    faces : ndarray, shape (m, 3)
+
+    Returns
+    -------
+    ndarray, shape (m,), bool
+
+    Examples
+    --------
+    >>> is_even(np.array([[0, 1, 2], [1, 0, 2]])).tolist()
+    [True, False]
+    """
     a, b, c = faces.T
     return ((a < b).astype(int) + (b < c) + (a < c)) % 2 == 1

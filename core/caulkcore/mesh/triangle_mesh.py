@@ -86,11 +86,25 @@ class Mesh:
         return not seen.all()
 
     def scaled(self, factor: float) -> "Mesh":
-        """The mesh with all coordinates multiplied by `factor`; the same object if it is 1."""
+        """The mesh with all coordinates multiplied by `factor`; the same object if it is 1.
+
+        Parameters
+        ----------
+        factor : float
+
+        Returns
+        -------
+        Mesh
+        """
         return self if factor == 1.0 else Mesh(self.vertices * factor, self.faces)
 
     def compact(self) -> "Mesh":
-        """The mesh without unused vertices, in the same order; itself if there are none."""
+        """The mesh without unused vertices, in the same order; itself if there are none.
+
+        Returns
+        -------
+        Mesh
+        """
         if not self._has_strays:
             return self
         seen = np.zeros(len(self.vertices), dtype=bool)
@@ -124,18 +138,49 @@ def _refuse_wrong(vertices: Array, faces: Array) -> None:
 
 
 def face_crosses(vertices: Array, faces: Array) -> Array:
-    """Cross products of the faces' edges, shape (m, 3): twice the area along the normal."""
+    """Cross products of the faces' edges, shape (m, 3): twice the area along the normal.
+
+    Parameters
+    ----------
+    vertices : ndarray, shape (n, 3), float64
+    faces : ndarray, shape (m, 3), int32
+
+    Returns
+    -------
+    ndarray, shape (m, 3)
+    """
     a = vertices[faces[:, 0]]
     return np.cross(vertices[faces[:, 1]] - a, vertices[faces[:, 2]] - a)
 
 
 def face_normals(vertices: Array, faces: Array) -> Array:
-    """Unit normal of each face, shape (m, 3); zero where there is no area."""
+    """Unit normal of each face, shape (m, 3); zero where there is no area.
+
+    Parameters
+    ----------
+    vertices : ndarray, shape (n, 3), float64
+    faces : ndarray, shape (m, 3), int32
+
+    Returns
+    -------
+    ndarray, shape (m, 3)
+    """
     crosses = face_crosses(vertices, faces)
     length = np.linalg.norm(crosses, axis=1, keepdims=True)
     return np.divide(crosses, length, out=np.zeros_like(crosses), where=length > 0)
 
 
 def face_areas(vertices: Array, faces: Array) -> Array:
-    """Area of each face, shape (m,)."""
+    """Area of each face, shape (m,).
+
+    Parameters
+    ----------
+    vertices : ndarray, shape (n, 3), float64
+    faces : ndarray, shape (m, 3), int32
+
+    Returns
+    -------
+    ndarray, shape (m,)
+        In the square of the vertices' unit.
+    """
     return 0.5 * np.linalg.norm(face_crosses(vertices, faces), axis=1)

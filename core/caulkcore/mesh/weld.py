@@ -61,6 +61,12 @@ def weld(corners: Array) -> tuple[Array, Array]:
         The different points, in order of first appearance, in the type of `corners`.
     index : ndarray, shape (n,), int32
         ``vertices[index]`` equals `corners`.
+
+    Examples
+    --------
+    >>> vertices, index = weld(np.array([[0.0, 0, 0], [1, 0, 0], [0, 0, 0]]))
+    >>> len(vertices), index.tolist()
+    (2, [0, 1, 0])
     """
     corners = np.ascontiguousarray(corners)
     bits = corners.view(np.uint32 if corners.dtype == np.float32 else np.uint64)

@@ -36,7 +36,20 @@ def _carry(a: Array) -> None:
 
 @nb.njit(cache=True)
 def settle(a: Array) -> None:
-    """Carry, so that all digits are of one sign and below the base."""
+    """Carry, so that all digits are of one sign and below the base.
+
+    Parameters
+    ----------
+    a : ndarray, shape (d,), int64
+        Digits, the lowest first; brought into range in place.
+
+    Examples
+    --------
+    >>> digits = np.array([2**28 + 5, 0, 0])
+    >>> settle(digits)
+    >>> digits.tolist()
+    [5, 1, 0]
+    """
     _carry(a)
     if a[-1] < 0:
         a *= -1
@@ -46,7 +59,14 @@ def settle(a: Array) -> None:
 
 @nb.njit(cache=True)
 def put(value: int, out: Array) -> None:
-    """Write a machine integer of at most 55 bits."""
+    """Write a machine integer of at most 55 bits.
+
+    Parameters
+    ----------
+    value : int
+    out : ndarray, shape (d,), int64
+        Receives the digits.
+    """
     out[:] = 0
     size = abs(value)
     sign = -1 if value < 0 else 1
@@ -56,7 +76,18 @@ def put(value: int, out: Array) -> None:
 
 @nb.njit(cache=True)
 def used(a: Array) -> int:
-    """Digits up to the highest that is not 0."""
+    """Digits up to the highest that is not 0.
+
+    Parameters
+    ----------
+    a : ndarray, shape (d,), int64
+        Digits, settled.
+
+    Returns
+    -------
+    int
+        How many digits are not zero, from the lowest.
+    """
     n = len(a)
     while n > 0 and a[n - 1] == 0:
         n -= 1
@@ -65,7 +96,18 @@ def used(a: Array) -> int:
 
 @nb.njit(cache=True)
 def sign(a: Array) -> int:
-    """Sign of a settled number."""
+    """Sign of a settled number.
+
+    Parameters
+    ----------
+    a : ndarray, shape (d,), int64
+        Digits, settled.
+
+    Returns
+    -------
+    int
+        -1, 0 or 1.
+    """
     n = used(a)
     if n == 0:
         return 0
@@ -74,7 +116,17 @@ def sign(a: Array) -> int:
 
 @nb.njit(cache=True)
 def add_product(a: Array, b: Array, factor: int, out: Array) -> None:
-    """Add a product, or take it away, without carrying; up to six of them fit."""
+    """Add a product, or take it away, without carrying; up to six of them fit.
+
+    Parameters
+    ----------
+    a, b : ndarray, shape (d,), int64
+        Digits, settled.
+    factor : int
+        1 or -1.
+    out : ndarray, shape (2 d,), int64
+        The product is added to it; not settled.
+    """
     na, nb_ = used(a), used(b)
     for i in range(na):
         d = factor * a[i]
@@ -85,7 +137,18 @@ def add_product(a: Array, b: Array, factor: int, out: Array) -> None:
 
 @nb.njit(cache=True)
 def as_float(a: Array) -> float:
-    """The settled number in floating point, right to a few units in the last place."""
+    """The settled number in floating point, right to a few units in the last place.
+
+    Parameters
+    ----------
+    a : ndarray, shape (d,), int64
+        Digits, settled.
+
+    Returns
+    -------
+    float
+        The nearest, or nearly.
+    """
     total = 0.0
     for i in range(used(a) - 1, -1, -1):
         total = total * 268435456.0 + a[i]
@@ -106,6 +169,11 @@ def _minor(a: Array, b: Array, c: Array, d: Array) -> Array:
 def orientation(p: Array, q: Array, r: Array) -> int:
     """Sense of rotation of three points of a plane, each x, y, w in digits, w > 0.
 
+    Parameters
+    ----------
+    p, q, r : ndarray, shape (3, DIGITS), int64
+        Points in homogeneous coordinates: two numerators and the denominator.
+
     Returns
     -------
     int
@@ -123,13 +191,36 @@ def orientation(p: Array, q: Array, r: Array) -> int:
 
 @nb.njit(cache=True)
 def compare(a: Array, wa: Array, b: Array, wb: Array) -> int:
-    """Sign of a/wa - b/wb."""
+    """Sign of a/wa - b/wb.
+
+    Parameters
+    ----------
+    a, wa : ndarray, shape (DIGITS,), int64
+        Numerator and denominator of a number.
+    b, wb : ndarray, shape (DIGITS,), int64
+        The same of the other.
+
+    Returns
+    -------
+    int
+        -1, 0 or 1.
+    """
     return sign(_minor(a, wb, b, wa))
 
 
 @nb.njit(cache=True)
 def in_order(p: Array, q: Array) -> int:
-    """-1, 0, 1 as point p comes before, on or after q, by x, then y, then z: along any line."""
+    """-1, 0, 1 as point p comes before, on or after q, by x, then y, then z: along any line.
+
+    Parameters
+    ----------
+    p, q : ndarray, shape (c + 1, DIGITS), int64
+        Points of c coordinates: numerators, then the denominator.
+
+    Returns
+    -------
+    int
+    """
     for k in range(len(p) - 1):
         s = compare(p[k], p[-1], q[k], q[-1])
         if s != 0:
@@ -142,6 +233,15 @@ def plane(p: Array, a: int, b: int, c: int, out: Array) -> None:
     """Normal and offset of the plane of three lattice points, in digits, shape (4, DIGITS).
 
     Points x of the plane have ``normal . x = offset``.
+
+    Parameters
+    ----------
+    p : ndarray, shape (n, 3), int64
+        Vertices on the lattice.
+    a, b, c : int
+        Three of them.
+    out : ndarray, shape (4, DIGITS), int64
+        Receives the plane's normal and offset.
     """
     u, v = np.zeros((3, DIGITS), np.int64), np.zeros((3, DIGITS), np.int64)
     for k in range(3):
@@ -158,7 +258,19 @@ def plane(p: Array, a: int, b: int, c: int, out: Array) -> None:
 
 @nb.njit(cache=True)
 def plane_along(p: Array, a: int, b: int, axis: int, out: Array) -> None:
-    """The plane through two lattice points along an axis."""
+    """The plane through two lattice points along an axis.
+
+    Parameters
+    ----------
+    p : ndarray, shape (n, 3), int64
+        Vertices on the lattice.
+    a, b : int
+        Two of them.
+    axis : int
+        The plane holds this axis.
+    out : ndarray, shape (4, DIGITS), int64
+        Receives the plane.
+    """
     out[:] = 0
     i, j = (axis + 1) % 3, (axis + 2) % 3
     put(p[b, j] - p[a, j], out[i])
@@ -177,7 +289,17 @@ def _set_offset(p: Array, a: int, out: Array) -> None:
 
 @nb.njit(cache=True)
 def vertex_point(p: Array, a: int, out: Array) -> None:
-    """A lattice point as an exact point."""
+    """A lattice point as an exact point.
+
+    Parameters
+    ----------
+    p : ndarray, shape (n, 3), int64
+        Vertices on the lattice.
+    a : int
+        One of them.
+    out : ndarray, shape (4, DIGITS), int64
+        Receives its homogeneous coordinates.
+    """
     for k in range(3):
         put(p[a, k], out[k])
     put(1, out[3])
@@ -185,7 +307,19 @@ def vertex_point(p: Array, a: int, out: Array) -> None:
 
 @nb.njit(cache=True)
 def line_plane(p: Array, a: int, b: int, through: Array, out: Array) -> None:
-    """Where the line of lattice points a and b meets a plane that is not along it."""
+    """Where the line of lattice points a and b meets a plane that is not along it.
+
+    Parameters
+    ----------
+    p : ndarray, shape (n, 3), int64
+        Vertices on the lattice.
+    a, b : int
+        Ends of a line.
+    through : ndarray, shape (4, DIGITS), int64
+        A plane.
+    out : ndarray, shape (4, DIGITS), int64
+        Receives the point where they meet.
+    """
     d, x = np.zeros((3, DIGITS), np.int64), np.zeros(DIGITS, np.int64)
     above, along = through[3].copy(), np.zeros(DIGITS, np.int64)
     for k in range(3):
@@ -207,7 +341,20 @@ def line_plane(p: Array, a: int, b: int, through: Array, out: Array) -> None:
 
 @nb.njit(cache=True)
 def three_planes(a: Array, b: Array, c: Array, out: Array) -> bool:
-    """The point that three planes have in common; False if there is not just one."""
+    """The point that three planes have in common; False if there is not just one.
+
+    Parameters
+    ----------
+    a, b, c : ndarray, shape (4, DIGITS), int64
+        Planes.
+    out : ndarray, shape (4, DIGITS), int64
+        Receives the point where they meet.
+
+    Returns
+    -------
+    bool
+        Whether there is just one.
+    """
     out[:] = 0
     ways = np.zeros((3, 3, 2 * DIGITS), dtype=np.int64)
     for k in range(3):
@@ -256,6 +403,16 @@ def keys(points: Array) -> Array:
 
     Each coordinate is taken modulo two primes. Points that differ have the same numbers with a
     chance of 2**-186.
+
+    Parameters
+    ----------
+    points : ndarray, shape (k, 4, DIGITS), int64
+        Homogeneous coordinates.
+
+    Returns
+    -------
+    ndarray, shape (k, 3), int64
+        Equal for equal points, and nearly never for others.
     """
     out = np.zeros((len(points), 3), dtype=np.int64)
     for i in nb.prange(len(points)):
@@ -269,7 +426,18 @@ def keys(points: Array) -> Array:
 
 @nb.njit(cache=True)
 def nearest_floats(points: Array) -> Array:
-    """Points in floating point, in steps of the lattice, shape (n, 3)."""
+    """Points in floating point, in steps of the lattice, shape (n, 3).
+
+    Parameters
+    ----------
+    points : ndarray, shape (k, 4, DIGITS), int64
+        Homogeneous coordinates.
+
+    Returns
+    -------
+    ndarray, shape (k, 3), float64
+        On the lattice's scale.
+    """
     out = np.empty((len(points), 3))
     for i in range(len(points)):
         w = as_float(points[i, 3])

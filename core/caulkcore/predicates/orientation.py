@@ -201,6 +201,12 @@ def orient2d(p: Array, a: int, b: int, c: int, i: int, j: int) -> int:
     -------
     int
         1 counter-clockwise, -1 clockwise, 0 on a line.
+
+    Examples
+    --------
+    >>> points = np.array([[0, 0, 0], [1, 0, 0], [0, 1, 0.0]])
+    >>> int(orient2d(points, 0, 1, 2, 0, 1))
+    1
     """
     ux, uy = p[a, i] - p[c, i], p[b, j] - p[c, j]
     vx, vy = p[a, j] - p[c, j], p[b, i] - p[c, i]
@@ -243,7 +249,18 @@ def orient2d(p: Array, a: int, b: int, c: int, i: int, j: int) -> int:
 
 @nb.njit(cache=True, parallel=True)
 def faces_have_area(p: Array, faces: Array) -> Array:
-    """Whether each face has any area at all, decided exactly, shape (m,)."""
+    """Whether each face has any area at all, decided exactly, shape (m,).
+
+    Parameters
+    ----------
+    p : ndarray, shape (n, 3), float64
+        Vertices.
+    faces : ndarray, shape (m, 3), int32
+
+    Returns
+    -------
+    ndarray, shape (m,), bool
+    """
     out = np.empty(len(faces), dtype=np.bool_)
     for f in nb.prange(len(faces)):
         a, b, c = faces[f]

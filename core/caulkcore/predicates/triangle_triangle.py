@@ -126,6 +126,19 @@ def triangles_meet(p: Array, t: Array, s: Array) -> bool:
     p : ndarray, shape (n, 3), float64
     t, s : ndarray, shape (3,)
         Rows of `p`.
+
+    Returns
+    -------
+    bool
+
+    Examples
+    --------
+    >>> import numpy as np
+    >>> upright = [[0, -1, -1], [0, 1, -1], [0, 0, 1]]
+    >>> flat = [[-1, -1, 0], [1, -1, 0], [0, 1, 0]]
+    >>> points = np.array(upright + flat, dtype=float)
+    >>> bool(triangles_meet(points, np.array([0, 1, 2]), np.array([3, 4, 5])))
+    True
     """
     at, as_ = -1, -1
     shared = 0

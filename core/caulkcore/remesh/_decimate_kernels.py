@@ -32,6 +32,17 @@ def quadrics_of(
 ) -> Array:
     """Sum of the squared distances to the planes round each vertex, weighted by area.
 
+    Parameters
+    ----------
+    vertices : ndarray, shape (n, 3), float64
+    faces : ndarray, shape (m, 3), int32
+    first : ndarray, shape (n,), int32
+        First corner at each vertex.
+    following : ndarray, shape (3 m,), int32
+        The next corner at the same vertex.
+    middle : ndarray, shape (3,)
+        Origin of the quadrics.
+
     Returns
     -------
     ndarray, shape (n, 11), float64
@@ -572,7 +583,28 @@ def some_errors(
     every: int,
     furthest: float,
 ) -> Array:
-    """Errors of the edges of every so many faces, those too far off left out."""
+    """Errors of the edges of every so many faces, those too far off left out.
+
+    Parameters
+    ----------
+    vertices : ndarray, shape (n, 3), float64
+    faces : ndarray, shape (m, 3), int32
+    alive : ndarray, shape (m,), uint8
+        Faces that are left.
+    quadrics : ndarray, shape (n, 11)
+        See `quadrics_of`.
+    held : ndarray, shape (n,), bool
+        Vertices that must not move.
+    middle : ndarray, shape (3,)
+        Origin of the quadrics.
+    every : int
+    furthest : float
+        Error beyond which an edge is left out.
+
+    Returns
+    -------
+    ndarray, shape (k,)
+    """
     out = np.empty(3 * (len(faces) // every + 1))
     count = 0
     for f in range(0, len(faces), every):

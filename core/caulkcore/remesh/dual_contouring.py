@@ -135,6 +135,18 @@ def dual_contour(
     sharp, mean : ndarray, shape (p, 3)
         The points, in steps of the grid, and the means of the crossings around them.
     faces : ndarray, shape (m, 3), int32
+
+    Examples
+    --------
+    >>> from caulkcore.mesh.simple_solids import cuboid
+    >>> from caulkcore.remesh.occupancy import Grid, Occupancy
+    >>> cube = cuboid()
+    >>> grid = Grid.over(cube, cube.bounds, 1.0)
+    >>> field = Occupancy(grid, cube.faces)
+    >>> sharp, _, faces = dual_contour(field.edges, field.inside, grid.shape)
+    >>> from caulkcore import Mesh
+    >>> round(Mesh(grid.placed(sharp), faces).volume, 3)
+    1000.0
     """
     _, ny, nz = shape
     stride = np.array([ny * nz, nz, 1])

@@ -43,14 +43,37 @@ class Grid:
 
     @staticmethod
     def over(mesh: Mesh, box: Array, step: float) -> "Grid":
-        """A box, low corner and high, of a mesh that may go on beyond it."""
+        """A box, low corner and high, of a mesh that may go on beyond it.
+
+        Parameters
+        ----------
+        mesh : Mesh
+        box : ndarray, shape (2, 3)
+            mm.
+        step : float
+            Size of a voxel, mm.
+
+        Returns
+        -------
+        Grid
+        """
         low = box[0] - _MARGIN * step
         count = np.ceil((box[1] - low) / step).astype(int) + 3
         vertices = frozen((mesh.vertices - low) / step, np.float64)
         return Grid(low, step, (int(count[0]), int(count[1]), int(count[2])), vertices)
 
     def placed(self, points: Array) -> Array:
-        """Points of the grid in mm, on float32."""
+        """Points of the grid in mm, on float32.
+
+        Parameters
+        ----------
+        points : ndarray, shape (k, 3)
+            In steps.
+
+        Returns
+        -------
+        ndarray, shape (k, 3)
+        """
         return as_float32(points * self.step + self.low)
 
 
@@ -110,7 +133,16 @@ class Occupancy:
         return out
 
     def wound(self, nodes: Array) -> Array:
-        """How often the surface winds round nodes; each is worked out once."""
+        """How often the surface winds round nodes; each is worked out once.
+
+        Parameters
+        ----------
+        nodes : ndarray, shape (k,), int64
+
+        Returns
+        -------
+        ndarray, shape (k,)
+        """
         number = looked_up(*self._table, nodes)
         fresh = number < 0
         if fresh.any():
@@ -124,7 +156,26 @@ class Occupancy:
         return self._number[number]
 
     def inside(self, nodes: Array) -> Array:
-        """Whether nodes lie inside."""
+        """Whether nodes lie inside.
+
+        Parameters
+        ----------
+        nodes : ndarray, shape (k,), int64
+
+        Returns
+        -------
+        ndarray, shape (k,), bool
+
+        Examples
+        --------
+        >>> from caulkcore.mesh.simple_solids import cuboid
+        >>> cube = cuboid()
+        >>> grid = Grid.over(cube, cube.bounds, 1.0)
+        >>> field = Occupancy(grid, cube.faces)
+        >>> nodes = np.arange(np.prod(grid.shape))
+        >>> int(field.inside(nodes).sum())
+        1000
+        """
         return self.wound(nodes) > 0.5
 
     def _through(

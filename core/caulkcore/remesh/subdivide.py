@@ -118,7 +118,7 @@ def subdivide(
 
 
 def estimate_subdivide(
-    measures: MeshMeasures, region: Spots | None = None, size: float | None = None
+    measures: MeshMeasures, region: Spots | None = None, *, size: float | None = None
 ) -> Estimate:
     """What `subdivide` will take.
 

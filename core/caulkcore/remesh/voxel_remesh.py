@@ -224,7 +224,7 @@ def _check_gap(gap_width: float, step: float) -> None:
 
 
 def estimate_voxel_remesh(
-    measures: MeshMeasures, detail: float | None = None, gap_width: float = 0.0
+    measures: MeshMeasures, detail: float | None = None, *, gap_width: float = 0.0
 ) -> Estimate:
     """What `voxel_remesh` will take; that goes with the grid lines that cross the surface.
 

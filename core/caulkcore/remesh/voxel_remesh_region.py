@@ -160,7 +160,7 @@ def _united(outside: Mesh | None, drawn: "list[_NewSurface]") -> Mesh:
 
 
 def estimate_voxel_remesh_region(
-    measures: MeshMeasures, region: Spots | None = None, detail: float | None = None
+    measures: MeshMeasures, region: Spots | None = None, *, detail: float | None = None
 ) -> Estimate:
     """What `voxel_remesh_region` will take.
 
@@ -190,10 +190,24 @@ def estimate_voxel_remesh_region(
 def zones(region: Spots | None) -> Array:
     """Boxes round spots, low corner and high, shape (k, 2, 3); those that would meet are one.
 
+    Parameters
+    ----------
+    region : sequence of (x, y, z, radius)
+        Spots, mm.
+
+    Returns
+    -------
+    ndarray, shape (k, 2, 3)
+
     Raises
     ------
-    RefusedRemedy
+    OperationRefused
         Without spots.
+
+    Examples
+    --------
+    >>> zones([[0.0, 0.0, 0.0, 4.0], [5.0, 0.0, 0.0, 4.0]]).shape
+    (1, 2, 3)
     """
     if not region:
         raise OperationRefused("Pick where on the model.")
@@ -228,7 +242,18 @@ def _voxel_size(boxes: Array, detail: float | None) -> float:
 
 
 def reaching_into(mesh: Mesh, boxes: Array) -> Array:
-    """Whether the box round each face meets one of some boxes, shape (m,)."""
+    """Whether the box round each face meets one of some boxes, shape (m,).
+
+    Parameters
+    ----------
+    mesh : Mesh
+    boxes : ndarray, shape (k, 2, 3)
+        Low corner and high of each.
+
+    Returns
+    -------
+    ndarray, shape (m,), bool
+    """
     low, high = _extents(mesh)
     near = np.zeros(len(mesh.faces), dtype=bool)
     for box in boxes:
@@ -241,7 +266,7 @@ def _refuse_intersections(mesh: Mesh, boxes: Array) -> None:
 
     Raises
     ------
-    RefusedRemedy
+    OperationRefused
     """
     pairs = intersecting_faces(mesh.vertices, mesh.faces)
     curves, _ = intersection_segments(mesh.vertices, mesh.faces, pairs)
@@ -304,7 +329,7 @@ def _cut_out(mesh: Mesh, gone: Array, boxes: Array) -> Mesh | None:
 
     Raises
     ------
-    RefusedRemedy
+    OperationRefused
         If it is not closed outside.
     """
     kept = mesh.faces[~gone]

@@ -157,6 +157,20 @@ def fair_fill(
     ----------
     Liepa 2003, *Filling holes in meshes*; Botsch and Kobbelt 2004, *An intuitive framework for
     real-time freeform modeling*.
+
+    Examples
+    --------
+    >>> from caulkcore.mesh.simple_solids import torus
+    >>> ring = torus(16)
+    >>> around = ring.faces[(ring.faces == 40).any(axis=1)]
+    >>> from caulkcore.diagnose.diagnosis import Diagnosis
+    >>> open_ring = Mesh(ring.vertices, ring.faces[~(ring.faces == 40).any(axis=1)])
+    >>> rim = Diagnosis(open_ring).boundary_loops[0].vertices
+    >>> fan = np.stack([np.full(4, rim[0]), rim[2:], rim[1:-1]], axis=1)
+    >>> beside = open_ring.faces[np.isin(open_ring.faces, rim).any(axis=1)]
+    >>> points, triangles = fair_fill(ring.vertices, beside, rim, fan, np.full(6, 2.0))
+    >>> len(points) > 0
+    True
     """
     place = {int(v): i for i, v in enumerate(ring)}
     local = np.array([[place[v] for v in t] for t in triangles.tolist()], dtype=np.int32)

@@ -47,6 +47,14 @@ def intersecting_shells(diagnosis: Diagnosis) -> Array:
     -------
     ndarray, shape (k, 2)
         Numbers of the shells, the lower first.
+
+    Examples
+    --------
+    >>> from caulkcore.mesh.simple_solids import cuboid
+    >>> from caulkcore.mesh.concatenate import concatenate
+    >>> two = concatenate([cuboid(), cuboid(at=(5.0, 4.0, 3.0))])
+    >>> intersecting_shells(Diagnosis(two)).tolist()
+    [[0, 1]]
     """
     pairs = np.sort(diagnosis.shells[0][diagnosis.intersecting_pairs], axis=1)
     return np.unique(pairs[pairs[:, 0] != pairs[:, 1]], axis=0)
@@ -174,9 +182,9 @@ class _Hulls:
             hull = outer_hull(
                 Mesh(diagnosis.mesh.vertices, faces),
                 outside,
-                self.inverted,
-                self._known_pairs(chosen),
-                _FOLD * float(np.abs(volume).sum()),
+                inverted=self.inverted,
+                pairs=self._known_pairs(chosen),
+                fold=_FOLD * float(np.abs(volume).sum()),
             )
         except InvertedSpace as problem:
             self.to_choose += 1

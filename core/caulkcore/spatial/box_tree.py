@@ -114,7 +114,17 @@ def _turns(around: Array, faces: Array, order: Array, leaves: int) -> Array:
 
 
 def morton_codes(vertices: Array, faces: Array) -> Array:
-    """Place of each face's middle along a Morton curve through the box of the vertices."""
+    """Place of each face's middle along a Morton curve through the box of the vertices.
+
+    Parameters
+    ----------
+    vertices : ndarray, shape (n, 3), float64
+    faces : ndarray, shape (m, 3), int32
+
+    Returns
+    -------
+    ndarray, shape (m,), uint64
+    """
     vertices, faces = frozen(vertices, np.float64), frozen(faces, np.int32)
     low, high = bounds_of(vertices)
     return _codes(vertices, faces, low, 2097151.0 / np.maximum(high - low, 1e-300))
@@ -126,8 +136,8 @@ class Tree:
 
     Attributes
     ----------
-    vertices, faces : ndarray
-        The mesh.
+    vertices : ndarray, shape (n, 3), float64
+    faces : ndarray, shape (m, 3), int32
     order : ndarray, shape (m,), int64
         Faces in the order of the leaves.
     """
@@ -138,7 +148,17 @@ class Tree:
 
     @staticmethod
     def of(vertices: Array, faces: Array) -> "Tree":
-        """Build the tree over `faces`, at least one."""
+        """Build the tree over `faces`, at least one.
+
+        Parameters
+        ----------
+        vertices : ndarray, shape (n, 3), float64
+        faces : ndarray, shape (m, 3), int32
+
+        Returns
+        -------
+        Tree
+        """
         vertices, faces = frozen(vertices, np.float64), frozen(faces, np.int32)
         order = np.argsort(morton_codes(vertices, faces), kind="stable")
         return Tree(vertices, faces, order)
@@ -176,11 +196,40 @@ class Tree:
         return frozen(self.vertices.take(vertex, axis=0).reshape(-1, 9), np.float64)
 
     def nearest(self, points: Array) -> tuple[Array, Array]:
-        """Distance from each point to the surface, and the nearest face."""
+        """Distance from each point to the surface, and the nearest face.
+
+        Parameters
+        ----------
+        points : ndarray, shape (k, 3)
+
+        Returns
+        -------
+        distance : ndarray, shape (k,)
+        face : ndarray, shape (k,), int64
+
+        Examples
+        --------
+        >>> from caulkcore.mesh.simple_solids import cuboid
+        >>> cube = cuboid()
+        >>> distance, _ = Tree.of(cube.vertices, cube.faces).nearest(np.array([[5.0, 5.0, 12.0]]))
+        >>> distance.tolist()
+        [2.0]
+        """
         return _nearest(frozen(points, np.float64), *self._arrays())
 
     def feet(self, points: Array, face: Array) -> Array:
-        """The point of a face of its own nearest to each point, shape (q, 3)."""
+        """The point of a face of its own nearest to each point, shape (q, 3).
+
+        Parameters
+        ----------
+        points : ndarray, shape (k, 3)
+        face : ndarray, shape (k,)
+            The face to look at for each.
+
+        Returns
+        -------
+        ndarray, shape (k, 3)
+        """
         return _feet(frozen(points, np.float64), frozen(face, np.int64), self.vertices, self.faces)
 
     def _arrays(self) -> tuple[Array, Array, Array, Array]:
@@ -189,7 +238,19 @@ class Tree:
 
 @nb.njit(cache=True, inline="always")
 def to_box(p: Point, boxes: Array, node: int) -> float:
-    """Squared distance from a point to the box of a node."""
+    """Squared distance from a point to the box of a node.
+
+    Parameters
+    ----------
+    p : (float, float, float)
+    boxes : ndarray, shape (b, 6)
+    node : int
+
+    Returns
+    -------
+    float
+        Square of the distance.
+    """
     x = max(boxes[node, 0] - p[0], 0.0, p[0] - boxes[node, 3])
     y = max(boxes[node, 1] - p[1], 0.0, p[1] - boxes[node, 4])
     z = max(boxes[node, 2] - p[2], 0.0, p[2] - boxes[node, 5])
@@ -198,7 +259,17 @@ def to_box(p: Point, boxes: Array, node: int) -> float:
 
 @nb.njit(cache=True)
 def weights(p: Point, a: Point, b: Point, c: Point) -> tuple[float, float]:
-    """Weights of b and c in the point of a triangle nearest to p (Ericson 2005, section 5.1.5)."""
+    """Weights of b and c in the point of a triangle nearest to p (Ericson 2005, section 5.1.5).
+
+    Parameters
+    ----------
+    p, a, b, c : (float, float, float)
+        A point, and a triangle.
+
+    Returns
+    -------
+    (float, float)
+    """
     abx, aby, abz = b[0] - a[0], b[1] - a[1], b[2] - a[2]
     acx, acy, acz = c[0] - a[0], c[1] - a[1], c[2] - a[2]
     apx, apy, apz = p[0] - a[0], p[1] - a[1], p[2] - a[2]
@@ -233,13 +304,35 @@ def weights(p: Point, a: Point, b: Point, c: Point) -> tuple[float, float]:
 
 @nb.njit(cache=True)
 def corners_of(vertices: Array, faces: Array, f: int) -> tuple[Point, Point, Point]:
-    """The corners of a face."""
+    """The corners of a face.
+
+    Parameters
+    ----------
+    vertices : ndarray, shape (n, 3)
+    faces : ndarray, shape (m, 3)
+    f : int
+
+    Returns
+    -------
+    three of (float, float, float)
+    """
     return row(vertices, faces[f, 0]), row(vertices, faces[f, 1]), row(vertices, faces[f, 2])
 
 
 @nb.njit(cache=True)
 def to_triangle(p: Point, a: Point, b: Point, c: Point) -> float:
-    """Squared distance from a point to a triangle."""
+    """Squared distance from a point to a triangle.
+
+    Parameters
+    ----------
+    p, a, b, c : (float, float, float)
+        A point, and a triangle.
+
+    Returns
+    -------
+    float
+        Square of the distance.
+    """
     v, w = weights(p, a, b, c)
     x = p[0] - a[0] - v * (b[0] - a[0]) - w * (c[0] - a[0])
     y = p[1] - a[1] - v * (b[1] - a[1]) - w * (c[1] - a[1])
@@ -251,7 +344,26 @@ def to_triangle(p: Point, a: Point, b: Point, c: Point) -> float:
 def nearest_face(  # type: ignore[no-untyped-def]
     p: Point, bound: float, vertices: Array, faces: Array, order: Array, boxes: Array
 ):
-    """The nearest face and its squared distance; -1 and the bound (squared) if none is nearer."""
+    """The nearest face and its squared distance; -1 and the bound (squared) if none is nearer.
+
+    Parameters
+    ----------
+    p : (float, float, float)
+    bound : float
+        Square of the distance beyond which nothing matters.
+    vertices : ndarray, shape (n, 3)
+    faces : ndarray, shape (m, 3)
+    order : ndarray, shape (m,)
+        Of the tree.
+    boxes : ndarray, shape (b, 6)
+        Of the tree.
+
+    Returns
+    -------
+    face : int
+    distance : float
+        Squared.
+    """
     leaves = len(boxes) // 2
     best, found = bound, np.int64(-1)
     stack, reach = np.empty(64, dtype=np.int64), np.empty(64)
@@ -323,6 +435,20 @@ def _within(vertices: Array, faces: Array, p: Array, reach: float) -> Array:
 
 
 def faces_within(vertices: Array, faces: Array, point: Array, reach: float) -> Array:
-    """Numbers of the faces that come within a distance of a point, ascending."""
+    """Numbers of the faces that come within a distance of a point, ascending.
+
+    Parameters
+    ----------
+    vertices : ndarray, shape (n, 3)
+    faces : ndarray, shape (m, 3)
+    point : ndarray, shape (3,)
+    reach : float
+        In the vertices' unit.
+
+    Returns
+    -------
+    ndarray, shape (k,)
+        Numbers of the faces, ascending.
+    """
     given = frozen(vertices, np.float64), frozen(faces, np.int32), frozen(point, np.float64)
     return np.flatnonzero(_within(*given, reach))

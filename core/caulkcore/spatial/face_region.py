@@ -25,6 +25,10 @@ def faces_of_region(mesh: Mesh, spots: Spots | None) -> Array:
     mesh : Mesh
     spots : sequence of (x, y, z, radius), or None
         All faces by default.
+
+    Returns
+    -------
+    ndarray, shape (m,), bool
     """
     if not spots:
         return np.ones(len(mesh.faces), dtype=bool)
@@ -45,7 +49,24 @@ def faces_of_region(mesh: Mesh, spots: Spots | None) -> Array:
 
 
 def share_of_region(mesh: Mesh, spots: Spots | None) -> Array:
-    """How much each vertex takes part, shape (n,): one in a ball's middle, none at its rim."""
+    """How much each vertex takes part, shape (n,): one in a ball's middle, none at its rim.
+
+    Parameters
+    ----------
+    mesh : Mesh
+    spots : sequence of (x, y, z, radius), or None
+        All vertices take part by default.
+
+    Returns
+    -------
+    ndarray, shape (n,)
+
+    Examples
+    --------
+    >>> from caulkcore.mesh.simple_solids import cuboid
+    >>> share_of_region(cuboid(), [[0.0, 0.0, 0.0, 4.0]]).max().item()
+    1.0
+    """
     share = np.ones(len(mesh.vertices))
     if not spots:
         return share

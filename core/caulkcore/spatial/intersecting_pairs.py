@@ -195,6 +195,15 @@ def intersecting_pairs_of_tree(tree: Tree, skip: Array, fresh: Array | None = No
     -------
     ndarray, shape (k, 2), int32
         Each pair once, lower face first, sorted.
+
+    Examples
+    --------
+    >>> from caulkcore.mesh.simple_solids import cuboid
+    >>> from caulkcore.mesh.concatenate import concatenate
+    >>> two = concatenate([cuboid(), cuboid(at=(5.0, 4.0, 3.0))])
+    >>> tree = Tree.of(two.vertices, two.faces)
+    >>> len(intersecting_pairs_of_tree(tree, np.zeros(24, dtype=bool)))
+    12
     """
     points, faces = renumbered(tree.order, tree.vertices, tree.faces)
     boxes, levels = _all_boxes(points, faces)

@@ -88,6 +88,15 @@ def nearest_edges(
         The edge; -1 for none within reach whose ends the foot lies between.
     share : ndarray, shape (m,)
         Where on it, from 0 at its first end to 1 at its second.
+
+    Examples
+    --------
+    >>> points = np.array([[0, 0, 0], [8, 0, 0], [3, 0.01, 0.0]])
+    >>> edge = np.array([[0, 1]], dtype=np.int32)
+    >>> asked, reach = np.array([2]), np.array([0.1])
+    >>> near = nearest_edges(points, edge, np.array([-1]), asked, reach, np.arange(3))
+    >>> [one.tolist() for one in near]
+    [[0], [0.375]]
     """
     tree = Tree.of(vertices, edges[:, [0, 1, 1]])
     found = np.full(len(points), -1, dtype=np.int64)

@@ -13,12 +13,30 @@ def shells_crossed_by_rays(
 ) -> tuple[Array, Array]:
     """Shells that a ray from each point crosses an odd number of times.
 
+    Parameters
+    ----------
+    tree : Tree
+    points : ndarray, shape (k, 3)
+    direction : ndarray, shape (3,)
+    shell : ndarray, shape (m,)
+        Shell of each face of the tree.
+
     Returns
     -------
     owner : ndarray, shape (k,)
         Index of the point.
     around : ndarray, shape (k,)
         A shell that this point's ray crossed an odd number of times.
+
+    Examples
+    --------
+    >>> from caulkcore.mesh.simple_solids import cuboid
+    >>> cube = cuboid()
+    >>> tree = Tree.of(cube.vertices, cube.faces)
+    >>> middle = np.array([[5.1, 5.2, 5.3]])
+    >>> crossed = shells_crossed_by_rays(tree, middle, np.array([0.2, 0.3, 0.9]), np.zeros(12, int))
+    >>> [one.tolist() for one in crossed]
+    [[0], [0]]
     """
     hits = np.zeros(len(points) + 1, dtype=np.int64)
     empty = np.zeros(0, dtype=np.int64)

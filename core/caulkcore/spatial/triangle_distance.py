@@ -73,6 +73,10 @@ def triangle_distance(t: Array, s: Array, on_t: Array, on_s: Array) -> float:
     t, s : ndarray, shape (3, 3)
     on_t, on_s : ndarray, shape (3,)
         Receive the points.
+
+    Returns
+    -------
+    float
     """
     best = np.inf
     u, v = np.empty(3), np.empty(3)
@@ -188,6 +192,16 @@ def nearest_faces_of_others(tree: Tree, shell: Array, reach: float) -> tuple[Arr
         The other triangle, -1 where there is none within reach.
     spans : ndarray, shape (m, 2, 3)
         The nearest points, on the triangle itself and on the other.
+
+    Examples
+    --------
+    >>> from caulkcore.mesh.simple_solids import cuboid
+    >>> from caulkcore.mesh.concatenate import concatenate
+    >>> two = concatenate([cuboid(), cuboid(at=(10.02, 0.0, 0.0))])
+    >>> tree = Tree.of(two.vertices, two.faces)
+    >>> other, _ = nearest_faces_of_others(tree, np.repeat([0, 1], 12), 0.05)
+    >>> int((other >= 0).sum()) > 0
+    True
     """
     shell = shell.astype(np.int64)
     other = np.full(len(tree.faces), -1, dtype=np.int64)

@@ -104,7 +104,24 @@ class WindingNumber:
         self._dipoles = _dipoles(tree.vertices, tree.faces, tree.order, tree.boxes)
 
     def at(self, points: Array) -> Array:
-        """Winding number at points, shape (q,): 1 well inside a closed surface, 0 outside."""
+        """Winding number at points, shape (q,): 1 well inside a closed surface, 0 outside.
+
+        Parameters
+        ----------
+        points : ndarray, shape (k, 3)
+
+        Returns
+        -------
+        ndarray, shape (k,)
+
+        Examples
+        --------
+        >>> from caulkcore.mesh.simple_solids import cuboid
+        >>> cube = cuboid()
+        >>> points = np.array([[5.0, 5.0, 5.0], [50.0, 5.0, 5.0]])
+        >>> WindingNumber(cube.vertices, cube.faces).at(points).round(6).tolist()
+        [1.0, 0.0]
+        """
         tree = self._tree
         return _wound(
             frozen(points, np.float64), tree.vertices, tree.faces, tree.order, tree.boxes,

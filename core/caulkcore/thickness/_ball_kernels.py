@@ -271,6 +271,26 @@ def opposite_leaf(  # type: ignore[no-untyped-def]
     whose middle sees the two at an angle of at least a, has q within a cone from p against the
     normal there, half of which is (pi - a) / 2 wide; and the directions in which it meets p and q
     are as far apart. The same is true of what a ray meets and faces. A leaf can be guessed.
+
+    Parameters
+    ----------
+    low, high : (float, float, float)
+        Bounds of the points.
+    n_low, n_high : (float, float, float)
+        Bounds of their normals.
+    reach : float
+        How far from the points to look, mm.
+    opposite : float
+        Least angle between opposite sides, radians.
+    guess : int
+        A leaf to look at first, or -1.
+    corners : ndarray, shape (m, 9)
+        Of the faces, in the order of the tree.
+    boxes : ndarray, shape (b, 6)
+    turns : ndarray, shape (b, 6)
+        Bounds of the directions in which each node can be met.
+    stack : ndarray, shape (64,), int64
+        Room to work in.
     """
     leaves = len(boxes) // 2
     opposite += _SLACK
@@ -357,9 +377,31 @@ def measure(  # type: ignore[no-untyped-def]
     order: Array, corners: Array, boxes: Array, turns: Array, rims: Array, ball: Array, ray: Array,
     facing: Array, contact: Array,
 ):  # fmt: skip
-    """Ball, negative where it spans no wall, and ray at some points; see `walls.measure`.
+    """Ball, negative where it spans no wall, and ray at some points; see `measure_ball_and_ray`.
 
     They should follow each other as they lie in space. Contacts are numbered as faces are.
+
+    Parameters
+    ----------
+    run : ndarray, shape (k,), int64
+        Numbers of the points to measure at.
+    points, normals : ndarray, shape (s, 3), float64
+    own : ndarray, shape (s,), int64
+        Position of each point's face in the order of the tree, or -1.
+    most : float
+        Greatest thickness of interest, mm.
+    opposite : float
+        Least angle between opposite sides, radians.
+    order : ndarray, shape (m,), int64
+        Faces in the order of the tree.
+    corners : ndarray, shape (m, 9)
+        Of the faces, in that order.
+    boxes, turns : ndarray, shape (b, 6)
+        Of the tree; no turns where sides are not told apart.
+    rims : ndarray, shape (m, 3), bool
+        Sides of the faces with nothing beyond, in that order; none if there are no such sides.
+    ball, ray, facing, contact : ndarray, shape (s,)
+        Receive what is found.
     """
     cos = np.cos(opposite)
     sided = len(turns) > 0

@@ -58,6 +58,7 @@ def measure_ball_and_ray(
     normals: Array,
     own: Array,
     most: float,
+    *,
     progress: Progress = SILENT,
     rims: Array | None = None,
     sided: bool = False,
@@ -90,6 +91,16 @@ def measure_ball_and_ray(
     Returns
     -------
     BallAndRay
+
+    Examples
+    --------
+    >>> from caulkcore.mesh.simple_solids import cuboid
+    >>> plate = cuboid((20.0, 20.0, 0.5))
+    >>> tree = Tree.of(plate.vertices, plate.faces)
+    >>> top, up = np.array([[9.0, 8.0, 0.5]]), np.array([[0.0, 0.0, 1.0]])
+    >>> depths = measure_ball_and_ray(tree, top, up, np.array([-1]), 5.0)
+    >>> depths.wall.round(6).tolist()
+    [0.5]
     """
     s = len(points)
     ball, ray = np.empty(s), np.empty(s)

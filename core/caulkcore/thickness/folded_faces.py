@@ -43,7 +43,24 @@ def flip_folded_edges(before: Array, after: Array, faces: Array) -> tuple[Array,
 
 
 def folded(before: Array, after: Array, faces: Array) -> Array:
-    """Which faces turned over, shape (m,)."""
+    """Which faces turned over, shape (m,).
+
+    Parameters
+    ----------
+    before, after : ndarray, shape (n, 3)
+        Vertices.
+    faces : ndarray, shape (m, 3)
+
+    Returns
+    -------
+    ndarray, shape (m,), bool
+
+    Examples
+    --------
+    >>> before = np.array([[0, 0, 0], [1, 0, 0], [0, 1, 0.0]])
+    >>> folded(before, before * [1, -1, 1], np.array([[0, 1, 2]])).tolist()
+    [True]
+    """
     now, then = face_normals(after, faces), face_normals(before, faces)
     turned: Array = np.einsum("ij,ij->i", now, then) < _FOLDED
     return turned

@@ -54,7 +54,31 @@ class Built:
 
 
 def offset_walls(zone: OffsetZone, side: Side, without: set[int]) -> Built:
-    """Move the walls out, but for some of them; tells which of them cannot be."""
+    """Move the walls out, but for some of them; tells which of them cannot be.
+
+    Parameters
+    ----------
+    zone : OffsetZone
+    side : {"both", "outward", "inward"}
+    without : set of int
+        Walls that stay.
+
+    Returns
+    -------
+    Built
+
+    Examples
+    --------
+    >>> from caulkcore.mesh.simple_solids import cuboid
+    >>> from caulkcore.thickness.thickness_map import measure_thickness
+    >>> from caulkcore.thickness.offset_zone import ThinWall
+    >>> plate = cuboid((20.0, 20.0, 0.5))
+    >>> walls = measure_thickness(plate, 0.8)
+    >>> zone = OffsetZone.of(walls, [ThinWall(walls.regions(0.8), 0, 0.8)])
+    >>> built = offset_walls(zone, "both", set())
+    >>> round(built.mesh.size[2].item(), 2), built.blocked
+    (0.81, {})
+    """
     faces, wall_of, goal = zone.mesh.faces, zone.region, zone.goal
     live = ~np.isin(wall_of, list(without))
     before = _before(zone, zone.normals)

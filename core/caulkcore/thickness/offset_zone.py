@@ -86,7 +86,27 @@ class OffsetZone:
 
     @staticmethod
     def of(walls: ThicknessMap, chosen: Sequence[ThinWall]) -> "OffsetZone":
-        """Divide a mesh where chosen walls end within a side, and ask about their faces."""
+        """Divide a mesh where chosen walls end within a side, and ask about their faces.
+
+        Parameters
+        ----------
+        walls : ThicknessMap
+        chosen : sequence of ThinWall
+
+        Returns
+        -------
+        OffsetZone
+
+        Examples
+        --------
+        >>> from caulkcore.mesh.simple_solids import cuboid
+        >>> from caulkcore.thickness.thickness_map import measure_thickness
+        >>> plate = cuboid((20.0, 20.0, 0.5))
+        >>> walls = measure_thickness(plate, 0.8)
+        >>> zone = OffsetZone.of(walls, [ThinWall(walls.regions(0.8), 0, 0.8)])
+        >>> sorted(set(zone.goal.tolist()))
+        [0.8]
+        """
         samples = walls.samples
         goals = [wall.goal for wall in chosen]
         owner = np.full(len(samples.face), -1)
@@ -162,5 +182,14 @@ class OffsetZone:
         return face_normals(self.mesh.vertices, self.mesh.faces)
 
     def points(self, vertices: Array) -> Array:
-        """Where thickness is asked for, on a moved surface."""
+        """Where thickness is asked for, on a moved surface.
+
+        Parameters
+        ----------
+        vertices : ndarray, shape (n, 3)
+
+        Returns
+        -------
+        ndarray, shape (c, 3)
+        """
         return np.einsum("ij,ijk->ik", self.weights, vertices[self.mesh.faces[self.face]])

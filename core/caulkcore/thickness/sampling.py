@@ -54,6 +54,17 @@ class Samples:
             Its faces without area get a sample too; their normal is zero.
         spacing : float
             mm.
+
+        Returns
+        -------
+        Samples
+
+        Examples
+        --------
+        >>> from caulkcore.mesh.simple_solids import cuboid
+        >>> samples = Samples.of(cuboid(), 2.5)
+        >>> round(samples.area.sum().item(), 6)
+        600.0
         """
         tri = mesh.vertices[mesh.faces]
         longest = np.sqrt(((tri - np.roll(tri, 1, axis=1)) ** 2).sum(axis=2).max(axis=1))
@@ -77,14 +88,36 @@ class Samples:
         return (whole / self.parts**2)[self.face]
 
     def corners(self, selected: Array) -> Array:
-        """Corners of the triangles of some samples, shape (k, 3, 3)."""
+        """Corners of the triangles of some samples, shape (k, 3, 3).
+
+        Parameters
+        ----------
+        selected : ndarray, shape (k,)
+            Numbers of samples.
+
+        Returns
+        -------
+        ndarray, shape (k, 3, 3)
+        """
         return _corners(
             frozen(self.mesh.vertices, np.float64), frozen(self.mesh.faces, np.int32),
             self.parts, self.begin, self.face, frozen(selected, np.int64),
         )  # fmt: skip
 
     def at(self, face: Array, points: Array) -> Array:
-        """The sample of a face whose triangle is nearest to a point, shape (k,)."""
+        """The sample of a face whose triangle is nearest to a point, shape (k,).
+
+        Parameters
+        ----------
+        face : ndarray, shape (k,)
+        points : ndarray, shape (k, 3)
+            On those faces.
+
+        Returns
+        -------
+        ndarray, shape (k,)
+            Numbers of samples.
+        """
         a, b, c = (self.mesh.vertices[self.mesh.faces[face, k]] for k in range(3))
         u, v, w = b - a, c - a, points - a
         uu, uv, vv = (np.einsum("ij,ij->i", x, y) for x, y in ((u, u), (u, v), (v, v)))
@@ -194,8 +227,17 @@ def neighbours(parts: Array, begin: Array, face: Array, twin: Array, selected: A
 
     Parameters
     ----------
-    partner : ndarray, shape (3 m,)
+    parts, begin, face : ndarray, shape (m,), (m + 1,), (s,)
+        As of `Samples`.
+    twin : ndarray, shape (3 m,)
         Half-edge across each half-edge of the mesh, negative where there is not just one.
+    selected : ndarray, shape (k,)
+        Numbers of the samples.
+
+    Returns
+    -------
+    ndarray, shape (k, 3)
+        -1 where there is none.
     """
     out = np.full((len(selected), 3), -1, dtype=np.int64)
     for x in range(len(selected)):

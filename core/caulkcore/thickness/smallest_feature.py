@@ -30,6 +30,12 @@ def smallest_feature(mesh: Mesh) -> float | None:
     -------
     float or None
         None if a hundredth of the skin is thinner than nothing up to a 25th of the longest side.
+
+    Examples
+    --------
+    >>> from caulkcore.mesh.simple_solids import cuboid
+    >>> round(smallest_feature(cuboid((20.0, 20.0, 0.5))), 3)
+    0.5
     """
     areas = face_areas(mesh.vertices, mesh.faces)
     if not areas.sum() > 0:

@@ -62,6 +62,17 @@ def thicken_walls(
     ------
     Cancelled
         If `progress` asks to stop.
+    OperationRefused
+        If a goal is not from `LEAST_THICKNESS` to `MOST_THICKNESS`.
+
+    Examples
+    --------
+    >>> from caulkcore.mesh.simple_solids import cuboid
+    >>> plate = cuboid((20.0, 20.0, 0.5))
+    >>> walls = measure_thickness(plate, 0.8, greatest=1.0)
+    >>> thin = [ThinWall(walls.regions(0.8), 0, 0.8)]
+    >>> thicken_walls(walls, thin).numbers
+    {'walls': [0]}
     """
     mesh = walls.mesh
     if not thin:

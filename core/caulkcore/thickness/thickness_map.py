@@ -55,7 +55,18 @@ class ThicknessMap:
         return float(walls.min(initial=self.most))
 
     def percentiles(self, *shares: float) -> list[float]:
-        """Thickness that these percentages of the skin fall below, by area."""
+        """Thickness that these percentages of the skin fall below, by area.
+
+        Parameters
+        ----------
+        *shares : float
+            Percentages.
+
+        Returns
+        -------
+        list of float
+            mm, one for each.
+        """
         wall, area = self.depths.wall, self.samples.area
         order = np.argsort(wall, kind="stable")
         below = np.cumsum(area[order])
@@ -67,7 +78,17 @@ class ThicknessMap:
         return {}
 
     def regions(self, limit: float) -> ThinRegions:
-        """Where walls are thinner than a limit."""
+        """Where walls are thinner than a limit.
+
+        Parameters
+        ----------
+        limit : float
+            mm.
+
+        Returns
+        -------
+        ThinRegions
+        """
         if limit not in self._grown:
             self._grown[limit] = thin_regions(
                 self.samples, self.depths, self.tree, self.twin, limit
@@ -76,19 +97,42 @@ class ThicknessMap:
 
 
 def measure_gap_width(
-    mesh: Mesh, limit: float, progress: Progress = SILENT, greatest: float | None = None
+    mesh: Mesh, limit: float, *, progress: Progress = SILENT, greatest: float | None = None
 ) -> ThicknessMap:
-    """Measure how narrow the space outside a mesh is: the same as `measure_thickness`, turned
-    outside in.
+    """Measure how narrow the space outside a mesh is.
 
-    Its `regions` are slits and engraved detail: *free-standing* ones are open on one side, their
-    `height` is how deep they are.
+    It is the same as `measure_thickness`, turned outside in. Its `regions` are slits and engraved
+    detail: *free-standing* ones are open on one side, their `height` is how deep they are.
+
+    Parameters
+    ----------
+    mesh : Mesh
+        In millimetres.
+    limit : float
+        The width of interest, mm.
+    progress : Progress
+    greatest : float, optional
+        Gaps are measured up to this, too, mm.
+
+    Returns
+    -------
+    ThicknessMap
+        Of the space outside.
+
+    Raises
+    ------
+    OperationRefused
+        If the limit is not from `LEAST_THICKNESS` to `MOST_THICKNESS`.
+    Cancelled
+        If `progress` asks to stop.
     """
-    return measure_thickness(Mesh(mesh.vertices, mesh.faces[:, ::-1]), limit, progress, greatest)
+    return measure_thickness(
+        Mesh(mesh.vertices, mesh.faces[:, ::-1]), limit, progress=progress, greatest=greatest
+    )
 
 
 def measure_thickness(
-    mesh: Mesh, limit: float, progress: Progress = SILENT, greatest: float | None = None
+    mesh: Mesh, limit: float, *, progress: Progress = SILENT, greatest: float | None = None
 ) -> ThicknessMap:
     """Measure thickness all over a mesh.
 
@@ -109,8 +153,15 @@ def measure_thickness(
 
     Raises
     ------
-    RefusedRemedy
+    OperationRefused
         If the limit is not from `LEAST_THICKNESS` to `MOST_THICKNESS`.
+
+    Examples
+    --------
+    >>> from caulkcore.mesh.simple_solids import cuboid
+    >>> walls = measure_thickness(cuboid((20.0, 20.0, 0.5)), 0.8)
+    >>> round(walls.thinnest, 6), len(walls.regions(0.8))
+    (0.5, 1)
     """
     if not LEAST_THICKNESS <= limit <= MOST_THICKNESS:
         raise OperationRefused(
@@ -124,8 +175,9 @@ def measure_thickness(
     samples = Samples.of(mesh, spacing)
     open_edges = topology.twin == -1
     depths = measure_ball_and_ray(
-        tree, samples.points, samples.normals, samples.face, most, progress.span(0.1, 0.95),
-        open_edges.reshape(-1, 3) if open_edges.any() else None, topology.is_coherent,
+        tree, samples.points, samples.normals, samples.face, most,
+        progress=progress.span(0.1, 0.95),
+        rims=open_edges.reshape(-1, 3) if open_edges.any() else None, sided=topology.is_coherent,
     )  # fmt: skip
     shell, count = topology.shells
     is_open = np.zeros(count, dtype=bool)

@@ -82,7 +82,7 @@ def thin_regions(
         Measured at them.
     tree : Tree
         Over the faces of the mesh.
-    partner : ndarray, shape (3 m,)
+    twin : ndarray, shape (3 m,)
         Half-edge across each half-edge of the mesh.
     limit : float
         mm; what is thinner is thin.
@@ -90,6 +90,15 @@ def thin_regions(
     Returns
     -------
     Regions
+
+    Examples
+    --------
+    >>> from caulkcore.mesh.simple_solids import cuboid
+    >>> from caulkcore.thickness.thickness_map import measure_thickness
+    >>> walls = measure_thickness(cuboid((20.0, 20.0, 0.5)), 0.8)
+    >>> regions = thin_regions(walls.samples, walls.depths, walls.tree, walls.twin, 0.8)
+    >>> regions.thickness.round(6).tolist(), regions.wire.tolist()
+    ([0.5], [False])
     """
     wall = depths.wall
     thin = depths.is_wall & (wall < limit) & (samples.area > 0)

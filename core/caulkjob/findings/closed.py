@@ -49,7 +49,26 @@ def find(diagnosis: Diagnosis) -> list[Finding]:
 
 
 def holes(diagnosis: Diagnosis) -> Finding | None:
-    """Boundary loops and open rims."""
+    """Boundary loops and open rims.
+
+    Parameters
+    ----------
+    diagnosis : Diagnosis
+
+    Returns
+    -------
+    Finding or None
+        None if there is nothing of the kind.
+
+    Examples
+    --------
+    >>> from caulkcore.mesh.simple_solids import cuboid
+    >>> from caulkcore import Mesh
+    >>> cube = cuboid()
+    >>> found = holes(Diagnosis(Mesh(cube.vertices, cube.faces[1:])))
+    >>> found.places[0].title, found.count
+    ('Hole, 3 edges, flat', 3)
+    """
     loops = diagnosis.boundary_loops
     if not len(loops):
         return None
@@ -80,7 +99,17 @@ def holes(diagnosis: Diagnosis) -> Finding | None:
 
 
 def open_sheets(diagnosis: Diagnosis) -> Finding | None:
-    """Shells with too much missing to be called holed."""
+    """Shells with too much missing to be called holed.
+
+    Parameters
+    ----------
+    diagnosis : Diagnosis
+
+    Returns
+    -------
+    Finding or None
+        None if there is nothing of the kind.
+    """
     chosen = np.flatnonzero(diagnosis.open_sheets)
     if not len(chosen):
         return None
@@ -140,7 +169,17 @@ def _line_places(
 
 
 def cracks(diagnosis: Diagnosis) -> Finding | None:
-    """Open chains beside one another."""
+    """Open chains beside one another.
+
+    Parameters
+    ----------
+    diagnosis : Diagnosis
+
+    Returns
+    -------
+    Finding or None
+        None if there is nothing of the kind.
+    """
     half_edges, target = diagnosis.cracks.half_edges, diagnosis.cracks.target
     if not len(half_edges):
         return None
@@ -188,7 +227,17 @@ def _face_places(
 
 
 def flipped(diagnosis: Diagnosis) -> Finding | None:
-    """Patches that run against their neighbours."""
+    """Patches that run against their neighbours.
+
+    Parameters
+    ----------
+    diagnosis : Diagnosis
+
+    Returns
+    -------
+    Finding or None
+        None if there is nothing of the kind.
+    """
     flipped = np.union1d(diagnosis.flipped_faces, diagnosis.nonorientable_faces).astype(np.int32)
     if not len(flipped):
         return None
@@ -212,7 +261,17 @@ def flipped(diagnosis: Diagnosis) -> Finding | None:
 
 
 def inside_out(diagnosis: Diagnosis) -> Finding | None:
-    """Outer shells of negative volume."""
+    """Outer shells of negative volume.
+
+    Parameters
+    ----------
+    diagnosis : Diagnosis
+
+    Returns
+    -------
+    Finding or None
+        None if there is nothing of the kind.
+    """
     n = len(diagnosis.inverted_shells)
     if not n:
         return None
@@ -231,7 +290,17 @@ def inside_out(diagnosis: Diagnosis) -> Finding | None:
 
 
 def over_shared(diagnosis: Diagnosis) -> Finding | None:
-    """Chains of edges with three or more faces."""
+    """Chains of edges with three or more faces.
+
+    Parameters
+    ----------
+    diagnosis : Diagnosis
+
+    Returns
+    -------
+    Finding or None
+        None if there is nothing of the kind.
+    """
     if not len(diagnosis.nonmanifold_edges):
         return None
     n = len(diagnosis.nonmanifold_edges)
@@ -251,7 +320,17 @@ def over_shared(diagnosis: Diagnosis) -> Finding | None:
 
 
 def pinched(diagnosis: Diagnosis) -> Finding | None:
-    """Vertices where the skin touches itself."""
+    """Vertices where the skin touches itself.
+
+    Parameters
+    ----------
+    diagnosis : Diagnosis
+
+    Returns
+    -------
+    Finding or None
+        None if there is nothing of the kind.
+    """
     if not len(diagnosis.nonmanifold_vertices):
         return None
     faces, nonmanifold_vertices = diagnosis.mesh.faces, diagnosis.nonmanifold_vertices
@@ -277,7 +356,17 @@ def pinched(diagnosis: Diagnosis) -> Finding | None:
 
 
 def duplicates(diagnosis: Diagnosis) -> Finding | None:
-    """Faces on the same three vertices as another."""
+    """Faces on the same three vertices as another.
+
+    Parameters
+    ----------
+    diagnosis : Diagnosis
+
+    Returns
+    -------
+    Finding or None
+        None if there is nothing of the kind.
+    """
     n = len(diagnosis.duplicate_faces)
     if not n:
         return None
@@ -292,7 +381,17 @@ def duplicates(diagnosis: Diagnosis) -> Finding | None:
 
 
 def zero_area(diagnosis: Diagnosis) -> Finding | None:
-    """Faces whose corners coincide or lie on a line."""
+    """Faces whose corners coincide or lie on a line.
+
+    Parameters
+    ----------
+    diagnosis : Diagnosis
+
+    Returns
+    -------
+    Finding or None
+        None if there is nothing of the kind.
+    """
     n = len(diagnosis.degenerate_faces)
     if not n:
         return None
@@ -313,7 +412,17 @@ def zero_area(diagnosis: Diagnosis) -> Finding | None:
 
 
 def needles(diagnosis: Diagnosis) -> Finding | None:
-    """Faces of hardly any height."""
+    """Faces of hardly any height.
+
+    Parameters
+    ----------
+    diagnosis : Diagnosis
+
+    Returns
+    -------
+    Finding or None
+        None if there is nothing of the kind.
+    """
     n = len(diagnosis.needle_faces)
     if not n:
         return None

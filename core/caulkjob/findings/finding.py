@@ -27,7 +27,7 @@ class Place:
         A point on it, for a mark to point at.
     facing : ndarray, shape (3,)
         Mean normal of the surface there; the direction to look from. May be zero.
-    faces : ndarray of int32
+    faces : ndarray, shape (k,), int32
         Faces of the mesh that belong to it.
     lines : ndarray, shape (k, 2), int32
         Pairs of vertices of the mesh: edges that belong to it.
@@ -54,7 +54,12 @@ class Place:
     limit: float | None = None
 
     def as_json(self) -> dict[str, Any]:
-        """Everything but the lists of faces and lines."""
+        """Everything but the lists of faces and lines.
+
+        Returns
+        -------
+        dict of str to value
+        """
         return {
             "title": self.title,
             "measure": self.measure,
@@ -97,7 +102,17 @@ class Finding:
         return sum(p.stands_for for p in self.places)
 
     def as_json(self) -> dict[str, Any]:
-        """The form of the report: kind, count, number of places, severity, text."""
+        """The form of the report: kind, count, number of places, severity, text.
+
+        Returns
+        -------
+        dict of str to value
+
+        Examples
+        --------
+        >>> Finding("open-edges", "leak", 3, "A hole.").as_json()["severity"]
+        'leak'
+        """
         return {
             "kind": self.kind,
             "count": self.count,

@@ -11,7 +11,18 @@ from .places import shell_places
 
 
 def find(diagnosis: Diagnosis, limits: Limits = USUAL) -> list[Finding]:
-    """The findings of *Inside*."""
+    """The findings of *Inside*.
+
+    Parameters
+    ----------
+    diagnosis : Diagnosis
+    limits : Limits
+        The shop's.
+
+    Returns
+    -------
+    list of Finding
+    """
     if diagnosis.shells[1] < 2:
         return []
     makers = (sealed_void_finding, buried_solid_finding, debris_finding)
@@ -29,7 +40,19 @@ def _places(diagnosis: Diagnosis, kind: str, chosen: Array, what: str) -> tuple[
 
 
 def sealed_void_finding(diagnosis: Diagnosis, limits: Limits = USUAL) -> Finding | None:
-    """Hollows without an opening."""
+    """Hollows without an opening.
+
+    Parameters
+    ----------
+    diagnosis : Diagnosis
+    limits : Limits
+        The shop's.
+
+    Returns
+    -------
+    Finding or None
+        None if there is nothing of the kind.
+    """
     chosen = sealed_voids(diagnosis, limits.debris)
     n = len(chosen)
     if not n:
@@ -45,7 +68,19 @@ def sealed_void_finding(diagnosis: Diagnosis, limits: Limits = USUAL) -> Finding
 
 
 def buried_solid_finding(diagnosis: Diagnosis, limits: Limits = USUAL) -> Finding | None:
-    """Solids inside a solid."""
+    """Solids inside a solid.
+
+    Parameters
+    ----------
+    diagnosis : Diagnosis
+    limits : Limits
+        The shop's.
+
+    Returns
+    -------
+    Finding or None
+        None if there is nothing of the kind.
+    """
     chosen = buried_solids(diagnosis, limits.debris)
     n = len(chosen)
     if not n:
@@ -61,7 +96,27 @@ def buried_solid_finding(diagnosis: Diagnosis, limits: Limits = USUAL) -> Findin
 
 
 def debris_finding(diagnosis: Diagnosis, limits: Limits = USUAL) -> Finding | None:
-    """Shells too small to be meant."""
+    """Shells too small to be meant.
+
+    Parameters
+    ----------
+    diagnosis : Diagnosis
+    limits : Limits
+        The shop's.
+
+    Returns
+    -------
+    Finding or None
+        None if there is nothing of the kind.
+
+    Examples
+    --------
+    >>> from caulkcore.mesh.simple_solids import cuboid
+    >>> from caulkcore.mesh.concatenate import concatenate
+    >>> crumb = cuboid((0.1, 0.1, 0.1), at=(30.0, 0.0, 0.0))
+    >>> debris_finding(Diagnosis(concatenate([cuboid(), crumb]))).count
+    1
+    """
     chosen = debris(diagnosis, limits.debris)
     n = len(chosen)
     if not n:

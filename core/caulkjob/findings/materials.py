@@ -63,7 +63,12 @@ class Verdict:
     scale: float | None
 
     def as_json(self) -> dict[str, Any]:
-        """All of it as plain values."""
+        """All of it as plain values.
+
+        Returns
+        -------
+        dict of str to value
+        """
         return {
             "key": self.rules.key,
             "name": self.rules.name,
@@ -85,6 +90,7 @@ def judge(
     walls: ThicknessMap | None,
     rule_sheets: Iterable[RuleSheet],
     gaps: ThicknessMap | None = None,
+    *,
     machines: tuple[Machine, ...] = (),
 ) -> tuple[Verdict, ...]:
     """What each material says to a part.
@@ -106,6 +112,19 @@ def judge(
     -------
     tuple of Verdict
         In the order of the rule sheets.
+
+    Examples
+    --------
+    >>> from caulkcore.mesh.simple_solids import cuboid
+    >>> from caulkcore.diagnose.diagnosis import Diagnosis
+    >>> from caulkjob.findings.pieces import pieces
+    >>> from caulkjob.limits import USUAL
+    >>> from caulkjob.rule_sheets import usual_rule_sheet
+    >>> cube = cuboid()
+    >>> found = pieces(Diagnosis(cube), USUAL)
+    >>> (verdict,) = judge(cube, found, None, [usual_rule_sheet("sintered-nylon")])
+    >>> verdict.faults
+    ()
     """
     return tuple(_verdict(mesh, pieces, walls, gaps, rules, machines) for rules in rule_sheets)
 
@@ -159,7 +178,7 @@ def _scale(
     at = min(1.0, most)
     if walls is not None:
         # scaled down, walls go thinner: they are judged at the size that fits
-        thin = too_thin(walls, rules, meant, at)
+        thin = too_thin(walls, rules, meant, scale=at)
         lacks = [
             at * x.limit / max(x.thickness, LEAST_THICKNESS) for k in THIN for x in thin.get(k, ())
         ]

@@ -18,13 +18,41 @@ from .places import place_of, worst_first
 
 
 def find(diagnosis: Diagnosis, limits: Limits = USUAL) -> list[Finding]:
-    """The findings of *One solid*."""
+    """The findings of *One solid*.
+
+    Parameters
+    ----------
+    diagnosis : Diagnosis
+    limits : Limits
+        The shop's.
+
+    Returns
+    -------
+    list of Finding
+    """
     found = [*crossings(diagnosis), near_gap_finding(diagnosis, limits), _loose(diagnosis, limits)]
     return [finding for finding in found if finding is not None]
 
 
 def crossings(diagnosis: Diagnosis) -> list[Finding | None]:
-    """Self-intersections and overlaps, each a finding or None."""
+    """Self-intersections and overlaps, each a finding or None.
+
+    Parameters
+    ----------
+    diagnosis : Diagnosis
+
+    Returns
+    -------
+    list of Finding or None
+
+    Examples
+    --------
+    >>> from caulkcore.mesh.simple_solids import cuboid
+    >>> from caulkcore.mesh.concatenate import concatenate
+    >>> two = concatenate([cuboid(), cuboid(at=(5.0, 4.0, 3.0))])
+    >>> [one.kind for one in crossings(Diagnosis(two)) if one]
+    ['overlapping-shells']
+    """
     pairs = diagnosis.intersecting_pairs
     if not len(pairs):
         return []
@@ -141,7 +169,19 @@ def _between(meetings: _Meetings, rows: Array) -> Finding | None:
 
 
 def near_gap_finding(diagnosis: Diagnosis, limits: Limits) -> Finding | None:
-    """Solids that almost touch."""
+    """Solids that almost touch.
+
+    Parameters
+    ----------
+    diagnosis : Diagnosis
+    limits : Limits
+        The shop's.
+
+    Returns
+    -------
+    Finding or None
+        None if there is nothing of the kind.
+    """
     solids = outer_solids(diagnosis, limits.debris)
     gaps = near_gaps(diagnosis, solids, limits.near_gap)
     if not len(gaps.faces):

@@ -61,7 +61,17 @@ class Pieces:
         return meant
 
     def as_json(self, most: int) -> list[dict[str, Any]]:
-        """A line for each shell, by number, for the `most` largest."""
+        """A line for each shell, by number, for the `most` largest.
+
+        Parameters
+        ----------
+        most : int
+            How many to list.
+
+        Returns
+        -------
+        list of dict
+        """
         order = np.sort(np.argsort(-self.across, kind="stable")[:most])
         return [
             {
@@ -77,7 +87,25 @@ class Pieces:
 
 
 def pieces(diagnosis: Diagnosis, limits: Limits) -> Pieces:
-    """Say what each shell of a mesh is."""
+    """Say what each shell of a mesh is.
+
+    Parameters
+    ----------
+    diagnosis : Diagnosis
+    limits : Limits
+        The shop's.
+
+    Returns
+    -------
+    Pieces
+
+    Examples
+    --------
+    >>> from caulkcore.mesh.simple_solids import cuboid
+    >>> from caulkjob.limits import USUAL
+    >>> pieces(Diagnosis(cuboid()), USUAL).what
+    ('outer skin',)
+    """
     shell, count = diagnosis.shells
     volume, _ = diagnosis.shell_measures
     depth, parent = diagnosis.nesting

@@ -21,6 +21,7 @@ def worst_first(
     rank: Array,
     make: Callable[[int], Place],
     faces: Callable[[Array], Array] | None = None,
+    *,
     lines: Callable[[Array], Array] | None = None,
     curves: Callable[[Array], Array] | None = None,
 ) -> tuple[Place, ...]:
@@ -37,6 +38,10 @@ def worst_first(
         Makes a place of its number.
     faces, lines, curves : callable, optional
         What belongs to the places of some numbers, all together.
+
+    Returns
+    -------
+    tuple of Place
     """
     order = by_rank(rank)
     places = [make(i) for i in order[:LISTED].tolist()]
@@ -59,7 +64,22 @@ def worst_first(
 def shell_places(
     diagnosis: Diagnosis, kind: str, chosen: Array, title: Callable[[int], str]
 ) -> tuple[Place, ...]:
-    """A place for each of some shells, the largest first; `title` is that of a shell."""
+    """A place for each of some shells, the largest first; `title` is that of a shell.
+
+    Parameters
+    ----------
+    diagnosis : Diagnosis
+    kind : str
+        Of the finding.
+    chosen : ndarray, shape (k,)
+        Numbers of the shells.
+    title : callable
+        Takes the number of a shell.
+
+    Returns
+    -------
+    tuple of Place
+    """
     across = diagnosis.shell_extents[chosen]
 
     def place(i: int) -> Place:
@@ -74,7 +94,21 @@ def shell_places(
 
 
 def by_rank(rank: Array) -> Array:
-    """Numbers of things in order of their rank, the greatest first."""
+    """Numbers of things in order of their rank, the greatest first.
+
+    Parameters
+    ----------
+    rank : ndarray, shape (k,)
+
+    Returns
+    -------
+    ndarray, shape (k,)
+
+    Examples
+    --------
+    >>> by_rank(np.array([1.0, 9.0, 5.0])).tolist()
+    [1, 2, 0]
+    """
     return np.argsort(-np.asarray(rank, dtype=float), kind="stable")
 
 
@@ -108,6 +142,10 @@ def place_of(
         lines alone, and none for faces that look every way.
     stands_for : int
         Number of places that this one gathers.
+
+    Returns
+    -------
+    Place
     """
     faces = np.asarray([] if faces is None else faces, dtype=np.int32)
     lines = np.asarray([] if lines is None else lines, dtype=np.int32).reshape(-1, 2)

@@ -11,7 +11,27 @@ from .finding import Finding, Place
 
 
 def find(mesh: Mesh, unit: UnitGuess, limits: Limits) -> list[Finding]:
-    """The findings of *Size*. While the unit is in doubt, nothing is said about the size itself."""
+    """The findings of *Size*. While the unit is in doubt, nothing is said about the size itself.
+
+    Parameters
+    ----------
+    mesh : Mesh
+        In millimetres.
+    unit : UnitGuess
+    limits : Limits
+        The shop's.
+
+    Returns
+    -------
+    list of Finding
+
+    Examples
+    --------
+    >>> from caulkcore.mesh.simple_solids import cuboid
+    >>> from caulkjob.units import GIVEN
+    >>> [one.kind for one in find(cuboid((900.0, 5.0, 5.0)), GIVEN, Limits())]
+    ['too-large']
+    """
     found = [_file(mesh, limits)]
     if unit.doubtful:
         found.append(_whole(mesh, "unit-suspect", "call", unit.reason))

@@ -67,7 +67,7 @@ class TooThin:
 
 
 def too_thin(
-    walls: ThicknessMap, rules: RuleSheet, meant: Array, scale: float = 1.0
+    walls: ThicknessMap, rules: RuleSheet, meant: Array, *, scale: float = 1.0
 ) -> dict[str, list[TooThin]]:
     """Regions that a rule sheet finds too thin, by kind of finding.
 
@@ -105,7 +105,16 @@ def too_thin(
 
 
 def is_detail(regions: ThinRegions) -> Array:
-    """Which regions are no walls but detail: low for their thickness, or shallow."""
+    """Which regions are no walls but detail: low for their thickness, or shallow.
+
+    Parameters
+    ----------
+    regions : ThinRegions
+
+    Returns
+    -------
+    ndarray, shape (r,), bool
+    """
     return regions.free_standing & (regions.height <= DETAIL * regions.thickness)
 
 
@@ -118,6 +127,11 @@ def too_narrow(gaps: ThicknessMap, rules: RuleSheet, meant: Array) -> dict[str, 
         The space outside, as `measure_gap_width` measures it.
     rules : RuleSheet
     meant : ndarray, shape (m,), bool
+
+    Returns
+    -------
+    dict of str to list of TooThin
+        Only kinds that there are.
     """
     found = {}
     for kind, limit, shallow in (
@@ -158,7 +172,22 @@ def _meant(
 
 
 def limits_of(rules: RuleSheet) -> set[float]:
-    """Limits on walls and wires that a rule sheet knows, mm."""
+    """Limits on walls and wires that a rule sheet knows, mm.
+
+    Parameters
+    ----------
+    rules : RuleSheet
+
+    Returns
+    -------
+    set of float
+
+    Examples
+    --------
+    >>> from caulkjob.rule_sheets import usual_rule_sheet
+    >>> sorted(limits_of(usual_rule_sheet("sintered-nylon")))
+    [0.7, 0.8, 0.9, 1.0]
+    """
     limits = {rules.wall_limit(free, wire) for free in (False, True) for wire in (False, True)}
     return limits - {0.0}
 
@@ -166,7 +195,19 @@ def limits_of(rules: RuleSheet) -> set[float]:
 def find(
     walls: ThicknessMap, gaps: ThicknessMap | None, rules: RuleSheet, parts: Pieces
 ) -> list[Finding]:
-    """The findings of *Walls*; parameters as those of `too_thin` and `too_narrow`."""
+    """The findings of *Walls*; parameters as those of `too_thin` and `too_narrow`.
+
+    Parameters
+    ----------
+    walls : ThicknessMap
+    gaps : ThicknessMap or None
+    rules : RuleSheet
+    parts : Pieces
+
+    Returns
+    -------
+    list of Finding
+    """
     found = [
         _finding(walls, rules, kind, chosen)
         for kind, chosen in too_thin(walls, rules, parts.meant).items()

@@ -16,7 +16,7 @@ from ..text import counted, volume_text
 
 
 def fill_voids(
-    mesh: Mesh, places: Collection[int] | None = None, limits: Limits = USUAL
+    mesh: Mesh, places: Collection[int] | None = None, *, limits: Limits = USUAL
 ) -> OperationResult:
     """Fill sealed voids by leaving out their skin, with all that lies in them.
 
@@ -31,12 +31,26 @@ def fill_voids(
     Returns
     -------
     OperationResult
+
+    Raises
+    ------
+    OperationRefused
+        If a place is not among those of the finding.
+
+    Examples
+    --------
+    >>> from caulkcore.mesh.simple_solids import cuboid
+    >>> from caulkcore.mesh.concatenate import concatenate
+    >>> inner = cuboid((2.0, 2.0, 2.0), at=(4.0, 4.0, 4.0))
+    >>> void = Mesh(inner.vertices, inner.faces[:, ::-1])
+    >>> fill_voids(concatenate([cuboid(), void])).done
+    '1 void filled: 8.00 mm³.'
     """
     return _without(mesh, places, inside.sealed_void_finding, limits, ("void", "voids"), "filled")
 
 
 def drop_buried(
-    mesh: Mesh, places: Collection[int] | None = None, limits: Limits = USUAL
+    mesh: Mesh, places: Collection[int] | None = None, *, limits: Limits = USUAL
 ) -> OperationResult:
     """Leave out the skin of solids that lie inside another, with all that lies in them.
 
@@ -51,13 +65,18 @@ def drop_buried(
     Returns
     -------
     OperationResult
+
+    Raises
+    ------
+    OperationRefused
+        If a place is not among those of the finding.
     """
     noun = ("buried solid", "buried solids")
     return _without(mesh, places, inside.buried_solid_finding, limits, noun, "left out")
 
 
 def drop_debris(
-    mesh: Mesh, places: Collection[int] | None = None, limits: Limits = USUAL
+    mesh: Mesh, places: Collection[int] | None = None, *, limits: Limits = USUAL
 ) -> OperationResult:
     """Leave out bits too small to be meant.
 
@@ -72,6 +91,11 @@ def drop_debris(
     Returns
     -------
     OperationResult
+
+    Raises
+    ------
+    OperationRefused
+        If a place is not among those of the finding.
     """
     noun = ("bit of debris", "bits of debris")
     return _without(mesh, places, inside.debris_finding, limits, noun, "dropped")

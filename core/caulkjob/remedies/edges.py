@@ -25,6 +25,18 @@ def stitch_cracks(mesh: Mesh, places: Collection[int] | None = None) -> Operatio
     Returns
     -------
     OperationResult
+
+    Raises
+    ------
+    OperationRefused
+        If a place is not among those of the finding.
+
+    Examples
+    --------
+    >>> torn = Mesh([[0, 0, 0], [1, 0, 0], [0, 1, 0], [1, 1e-4, 0], [0, 1.0001, 0], [1, 1, 0]],
+    ...           [[0, 1, 2], [3, 5, 4]])
+    >>> stitch_cracks(torn).done
+    '2 crack edges stitched, by moving 2 vertices at most under 0.001 mm.'
     """
     diagnosis = Diagnosis(mesh)
     lines = lines_of(chosen_places(closed.cracks(diagnosis), places))
@@ -52,6 +64,11 @@ def split_over_shared(mesh: Mesh, places: Collection[int] | None = None) -> Oper
     Returns
     -------
     OperationResult
+
+    Raises
+    ------
+    OperationRefused
+        If a place is not among those of the finding.
     """
     diagnosis = Diagnosis(mesh)
     lines = lines_of(chosen_places(closed.over_shared(diagnosis), places))
@@ -83,6 +100,11 @@ def part_pinched(mesh: Mesh, places: Collection[int] | None = None) -> Operation
     Returns
     -------
     OperationResult
+
+    Raises
+    ------
+    OperationRefused
+        If a place is not among those of the finding.
     """
     diagnosis = Diagnosis(mesh)
     if not chosen_places(closed.pinched(diagnosis), places):

@@ -28,6 +28,11 @@ def drop_duplicates(mesh: Mesh, places: Collection[int] | None = None) -> Operat
     Returns
     -------
     OperationResult
+
+    Raises
+    ------
+    OperationRefused
+        If a place is not among those of the finding.
     """
     diagnosis = Diagnosis(mesh)
     extra = faces_of(chosen_places(closed.duplicates(diagnosis), places))
@@ -54,6 +59,11 @@ def drop_zero_area(mesh: Mesh, places: Collection[int] | None = None) -> Operati
     Returns
     -------
     OperationResult
+
+    Raises
+    ------
+    OperationRefused
+        If a place is not among those of the finding.
     """
     diagnosis = Diagnosis(mesh)
     chosen = faces_of(chosen_places(closed.zero_area(diagnosis), places))
@@ -78,6 +88,19 @@ def turn_patches(mesh: Mesh, places: Collection[int] | None = None) -> Operation
     Returns
     -------
     OperationResult
+
+    Raises
+    ------
+    OperationRefused
+        If a place is not among those of the finding.
+
+    Examples
+    --------
+    >>> from caulkcore.mesh.simple_solids import cuboid
+    >>> cube = cuboid()
+    >>> turned = [*cube.faces[:1, ::-1].tolist(), *cube.faces[1:].tolist()]
+    >>> turn_patches(Mesh(cube.vertices, turned)).done
+    '1 face turned.'
     """
     diagnosis = Diagnosis(mesh)
     chosen = faces_of(chosen_places(closed.flipped(diagnosis), places))
@@ -105,6 +128,11 @@ def turn_outward(mesh: Mesh, places: Collection[int] | None = None) -> Operation
     Returns
     -------
     OperationResult
+
+    Raises
+    ------
+    OperationRefused
+        If a place is not among those of the finding.
     """
     diagnosis = Diagnosis(mesh)
     chosen = chosen_places(closed.inside_out(diagnosis), places)

@@ -24,7 +24,7 @@ _SIDES = {"both": "half on each side", "outward": "outward", "inward": "inward"}
 
 
 def fill_holes(
-    mesh: Mesh, places: Collection[int] | None = None, shape: FillShape = "fitting"
+    mesh: Mesh, places: Collection[int] | None = None, *, shape: FillShape = "fitting"
 ) -> OperationResult:
     """Close holes with new faces; open sheets are left.
 
@@ -39,6 +39,18 @@ def fill_holes(
     Returns
     -------
     OperationResult
+
+    Raises
+    ------
+    OperationRefused
+        If a place is not among those of the finding.
+
+    Examples
+    --------
+    >>> from caulkcore.mesh.simple_solids import cuboid
+    >>> cube = cuboid()
+    >>> fill_holes(Mesh(cube.vertices, cube.faces[1:])).done
+    '1 hole filled with 1 triangle.'
     """
     diagnosis = Diagnosis(mesh)
     order = by_rank(diagnosis.boundary_loops.extents)
@@ -46,7 +58,7 @@ def fill_holes(
 
 
 def close_sheets(
-    mesh: Mesh, places: Collection[int] | None = None, shape: FillShape = "fitting"
+    mesh: Mesh, places: Collection[int] | None = None, *, shape: FillShape = "fitting"
 ) -> OperationResult:
     """Put lids on open sheets as if they had holes; see `fill_holes`.
 
@@ -60,6 +72,11 @@ def close_sheets(
     Returns
     -------
     OperationResult
+
+    Raises
+    ------
+    OperationRefused
+        If a place is not among those of the finding.
     """
     diagnosis = Diagnosis(mesh)
     shells = _sheets(diagnosis, places)
@@ -112,6 +129,11 @@ def bridge_gaps(mesh: Mesh, places: Collection[int] | None = None) -> OperationR
     Returns
     -------
     OperationResult
+
+    Raises
+    ------
+    OperationRefused
+        If a place is not among those of the finding.
     """
     diagnosis = Diagnosis(mesh)
     order = by_rank(diagnosis.boundary_loops.extents)
@@ -131,6 +153,7 @@ def bridge_gaps(mesh: Mesh, places: Collection[int] | None = None) -> OperationR
 def give_thickness(
     mesh: Mesh,
     places: Collection[int] | None = None,
+    *,
     thickness: float = 1.0,
     side: Side = "both",
 ) -> OperationResult:
@@ -149,6 +172,11 @@ def give_thickness(
     Returns
     -------
     OperationResult
+
+    Raises
+    ------
+    OperationRefused
+        If a place is not among those of the finding.
     """
     diagnosis = Diagnosis(mesh)
     shells = _sheets(diagnosis, places)

@@ -31,7 +31,7 @@ _WHY = {
 
 
 def untangle(
-    mesh: Mesh, places: Collection[int] | None = None, inverted: Inverted = "ask"
+    mesh: Mesh, places: Collection[int] | None = None, *, inverted: Inverted = "ask"
 ) -> OperationResult:
     """Make pieces that pass through themselves into clean ones, dividing only what crosses.
 
@@ -46,6 +46,11 @@ def untangle(
     Returns
     -------
     OperationResult
+
+    Raises
+    ------
+    OperationRefused
+        If a place is not among those of the finding.
     """
     diagnosis = Diagnosis(mesh)
     chosen = _crossing_places(diagnosis, "self-intersections", places)
@@ -67,6 +72,7 @@ def untangle(
 def unite(
     mesh: Mesh,
     places: Collection[int] | None = None,
+    *,
     inverted: Inverted = "ask",
     apart: Collection[int] = (),
 ) -> OperationResult:
@@ -85,6 +91,18 @@ def unite(
     Returns
     -------
     OperationResult
+
+    Raises
+    ------
+    OperationRefused
+        If a place is not among those of the finding.
+
+    Examples
+    --------
+    >>> from caulkcore.mesh.simple_solids import cuboid
+    >>> from caulkcore.mesh.concatenate import concatenate
+    >>> unite(concatenate([cuboid(), cuboid(at=(5.0, 4.0, 3.0))])).done
+    '2 pieces united into 1.'
     """
     diagnosis = Diagnosis(mesh)
     chosen = _crossing_places(diagnosis, "overlapping-shells", places)
@@ -103,6 +121,7 @@ def unite(
 def close_gaps(
     mesh: Mesh,
     places: Collection[int] | None = None,
+    *,
     overlap: float = 0.02,
     limits: Limits = USUAL,
 ) -> OperationResult:
@@ -121,6 +140,11 @@ def close_gaps(
     Returns
     -------
     OperationResult
+
+    Raises
+    ------
+    OperationRefused
+        If a place is not among those of the finding.
     """
     diagnosis = Diagnosis(mesh)
     chosen = chosen_places(one_solid.near_gap_finding(diagnosis, limits), places)

@@ -17,6 +17,7 @@ from ..text import counted, length_text
 
 def recast(
     mesh: Mesh,
+    *,
     detail: float | None = None,
     deviation: float | None = None,
     gap: float = 0.0,
@@ -46,6 +47,12 @@ def recast(
         If the voxels would be too many, or the gap too wide for them.
     Cancelled
         If `progress` asks to stop.
+
+    Examples
+    --------
+    >>> from caulkcore.mesh.simple_solids import cuboid
+    >>> recast(cuboid(), detail=1.0).left
+    ()
     """
     outcome = voxel_remesh(
         mesh, detail=detail, deviation=deviation, gap_width=gap, progress=progress
@@ -63,6 +70,7 @@ def recast(
 
 def recast_cost(
     measures: MeshMeasures,
+    *,
     detail: float | None = None,
     deviation: float | None = None,
     gap: float = 0.0,
@@ -85,12 +93,13 @@ def recast_cost(
     OperationRefused
         If the voxels would be too many, or the gap too wide for them.
     """
-    return estimate_voxel_remesh(measures, detail, gap)
+    return estimate_voxel_remesh(measures, detail, gap_width=gap)
 
 
 def recast_zone(
     mesh: Mesh,
     region: Spots | None = None,
+    *,
     detail: float | None = None,
     progress: Progress = SILENT,
 ) -> OperationResult:
@@ -131,7 +140,7 @@ def recast_zone(
 
 
 def recast_zone_cost(
-    measures: MeshMeasures, region: Spots | None = None, detail: float | None = None
+    measures: MeshMeasures, region: Spots | None = None, *, detail: float | None = None
 ) -> Estimate:
     """What `recast_zone` will take.
 
@@ -151,7 +160,7 @@ def recast_zone_cost(
     OperationRefused
         Without spots, or if the voxels would be too many or too few.
     """
-    return estimate_voxel_remesh_region(measures, region, detail)
+    return estimate_voxel_remesh_region(measures, region, detail=detail)
 
 
 def _why(one: Skipped, where: str) -> str:

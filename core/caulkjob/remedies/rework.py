@@ -33,6 +33,12 @@ def set_unit(mesh: Mesh, unit: str, was: str) -> OperationResult:
     Returns
     -------
     OperationResult
+
+    Examples
+    --------
+    >>> from caulkcore.mesh.simple_solids import cuboid
+    >>> set_unit(cuboid(), "in", "mm").done
+    'Read in in instead of mm: 25.4 times.'
     """
     factor = MILLIMETRES[unit] / MILLIMETRES[was]
     if factor == 1.0:
@@ -43,6 +49,7 @@ def set_unit(mesh: Mesh, unit: str, was: str) -> OperationResult:
 
 def reduce(
     mesh: Mesh,
+    *,
     triangles: float | None = None,
     percent: float | None = None,
     megabytes: float | None = None,
@@ -102,6 +109,7 @@ def reduce(
 
 def reduce_cost(
     measures: MeshMeasures,
+    *,
     triangles: float | None = None,
     percent: float | None = None,
     megabytes: float | None = None,
@@ -160,6 +168,7 @@ def _target(
 def refine(
     mesh: Mesh,
     region: Spots | None = None,
+    *,
     size: float | None = None,
     rounded: bool = True,
     sharp: float = SHARP,
@@ -212,6 +221,7 @@ def _why_not_finer(one: Skipped) -> str:
 def refine_cost(
     measures: MeshMeasures,
     region: Spots | None = None,
+    *,
     size: float | None = None,
     rounded: bool = True,
     sharp: float = SHARP,
@@ -236,12 +246,13 @@ def refine_cost(
     OperationRefused
         If there would be too many triangles.
     """
-    return estimate_subdivide(measures, region, size)
+    return estimate_subdivide(measures, region, size=size)
 
 
 def smooth(
     mesh: Mesh,
     region: Spots | None = None,
+    *,
     rounds: float = 10,
     deviation: float | None = None,
     sharp: float = SHARP,
@@ -296,6 +307,7 @@ def _why_not_smoother(one: Skipped) -> str:
 def smooth_cost(
     measures: MeshMeasures,
     region: Spots | None = None,
+    *,
     rounds: float = 10,
     deviation: float | None = None,
     sharp: float = SHARP,
@@ -315,4 +327,4 @@ def smooth_cost(
     -------
     Estimate
     """
-    return smoothing.estimate_smooth(measures, region, round(rounds))
+    return smoothing.estimate_smooth(measures, region, rounds=round(rounds))

@@ -35,6 +35,7 @@ _SIDES = {"both": "on both sides", "outward": "outward", "inward": "inward"}
 def build_up(
     mesh: Mesh,
     places: Collection[int] | None = None,
+    *,
     kind: str | None = None,
     to: float | None = None,
     side: Side = "both",
@@ -70,6 +71,12 @@ def build_up(
         If neither rules nor a thickness are given, or a place is not there.
     Cancelled
         If `progress` asks to stop.
+
+    Examples
+    --------
+    >>> from caulkcore.mesh.simple_solids import cuboid
+    >>> build_up(cuboid((20.0, 20.0, 0.5)), to=0.8).numbers
+    {'walls': 1, 'short': 0}
     """
     if to is not None and not LEAST_THICKNESS <= to <= MOST_THICKNESS:
         raise OperationRefused(
@@ -120,11 +127,13 @@ def _thin(
     if rules is None:
         if to is None:
             raise OperationRefused("The material has no rules: say how thick it is to be.")
-        walls = measure_thickness(mesh, to, progress)
+        walls = measure_thickness(mesh, to, progress=progress)
         regions = walls.regions(to)
         return walls, [TooThin(to, regions, row) for row in range(len(regions))]
     limits = limits_of(rules)
-    walls = measure_thickness(mesh, max(limits), progress, max(limits | {to or 0.0}) * LUMP)
+    walls = measure_thickness(
+        mesh, max(limits), progress=progress, greatest=max(limits | {to or 0.0}) * LUMP
+    )
     found = too_thin(walls, rules, pieces(Diagnosis(mesh), USUAL).meant)
     kinds = [kind] if kind is not None else THIN
     return walls, [one for k in kinds for one in found.get(k, ())]
