@@ -1,6 +1,7 @@
 """Meshes and files that many tests need."""
 
 import functools
+import sys
 from collections.abc import Callable
 from pathlib import Path
 
@@ -10,6 +11,23 @@ import trimesh
 from caulkcore import Mesh
 from caulkcore.io import stl
 from harbour import breakers, shapes
+
+
+def python_calls(action: Callable[[], object]) -> int:
+    """How many functions Python enters: work that no machine's speed changes."""
+    count = 0
+
+    def on_event(_frame: object, event: str, _argument: object) -> None:
+        nonlocal count
+        count += event in ("call", "c_call")
+
+    before = sys.getprofile()
+    sys.setprofile(on_event)
+    try:
+        action()
+    finally:
+        sys.setprofile(before)
+    return count
 
 
 def box(

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
-from caulkcore.errors import CaulkError, OperationRefused, RefusedInput
+from caulkcore.errors import CaulkError, RefusedInput
 from caulkcore.io.files import WRITERS, suffix_of
 from caulkcore.io.labels import Labels
 from caulkcore.mesh.triangle_mesh import Mesh
@@ -52,11 +52,11 @@ def check(asked: argparse.Namespace) -> int:
     for path in asked.files:
         try:
             source = _read(path, asked.unit)
-        except RefusedInput as problem:
+            report = examine(source.mesh_mm(), source.unit, rules=rules)
+        except CaulkError as problem:
             _say(path, problem)
             worst = UNREADABLE
             continue
-        report = examine(source.mesh_mm(), source.unit, rules=rules)
         told = _told(path, source, report.as_json())
         print(json.dumps(told, ensure_ascii=False) if asked.json else _page(told))
         if not report.tight and worst == TIGHT:
@@ -191,7 +191,7 @@ def mend_file(asked: argparse.Namespace) -> int:
             sheet_thickness=asked.sheet,
             recast=asked.recast,
         )
-    except OperationRefused as problem:
+    except CaulkError as problem:
         _say(asked.file, f"Refused: {problem}")
         return REFUSED
     told = mended.as_json()
@@ -246,7 +246,7 @@ def do(asked: argparse.Namespace, rest: list[str]) -> int:
     mesh = source.mesh_mm()
     try:
         done = perform(mesh, chosen.name, given, unit=source.unit, rules=rules)
-    except OperationRefused as problem:
+    except CaulkError as problem:
         _say(asked.files[0], f"Refused: {problem}")
         return REFUSED
     told = done.as_json()
