@@ -176,6 +176,12 @@ def browser() -> None:
         debian(["chromium", "chromium-driver"], "Chromium and its driver")
 
 
+def another_clock() -> None:
+    """What lets the tests run as on another day."""
+    if not shutil.which("faketime"):
+        debian(["faketime"], "faketime")
+
+
 def everything(level: int) -> None:
     """All that a level needs, but for the running of it."""
     python_packages(level)
@@ -186,6 +192,7 @@ def everything(level: int) -> None:
         front_end()
         if level >= DEV:
             browser()
+            another_clock()
         compiled.result()
 
 

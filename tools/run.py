@@ -1,28 +1,29 @@
 """Running the whole: database, worker and web server together; and the tests."""
 
 import fcntl
+import os
 import signal
 import socket
 import subprocess
 import time
 import urllib.error
 import urllib.request
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
 
 import provide
 from provide import DEV, PYTHON, ROOT, SERVER, Database, Trouble, environment, say
 
 _WORKER_RESTARTS = 5
 _BESIDE = ("tests/core", "tests/tools")
+_ON_ANOTHER_DAY = ("tests/server/test_seam.py", "tests/core/test_cli.py")
+"""What the test run also tries on another day: due dates, releases, the command line's answers."""
 
 
 def up(port: int) -> int:
     """Start everything and stay until Ctrl-C, or until a part dies for good."""
-    provide.data_folder().mkdir(parents=True, exist_ok=True)
-    with (provide.data_folder() / "up.lock").open("w") as lock:
-        try:
-            fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
-        except OSError:
-            raise Trouble("It is running already from this folder.") from None
+    with _only_one("up.lock", "It is running already from this folder."):
         _must_be_free(port)
         provide.everything(SERVER)
         database = Database()
@@ -33,6 +34,18 @@ def up(port: int) -> int:
             if ours:
                 database.stop()
                 say("Stopped. The data stays.")
+
+
+@contextmanager
+def _only_one(name: str, otherwise: str) -> Iterator[None]:
+    """Hold a lock that the end of this process gives back, however it ends."""
+    provide.data_folder().mkdir(parents=True, exist_ok=True)
+    with (provide.data_folder() / name).open("w") as lock:
+        try:
+            fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        except OSError:
+            raise Trouble(otherwise) from None
+        yield
 
 
 def _must_be_free(port: int) -> None:
@@ -139,39 +152,72 @@ def _serve(port: int, database: Database) -> int:
 def test(arguments: list[str]) -> int:
     """Run the checks and all tests, or those of the given pytest arguments."""
     provide.everything(DEV)
-    if not arguments:
-        _checks()
-    database = Database()
-    ours = database.start()
-    try:
-        env = environment(database)
-        pytest = [str(PYTHON), "-m", "pytest"]
-        if arguments:
-            return subprocess.run([*pytest, *arguments], cwd=ROOT, env=env).returncode
-        return _all_tests(pytest, env)
-    finally:
-        if ours:
-            database.stop()
+    if arguments[:1] == ["--another-day"]:
+        command = [str(PYTHON), str(ROOT / "tools" / "ironcaulk.py"), "test", *arguments[1:]]
+        os.execvpe("faketime", [*ANOTHER_DAY, *command], on_another_day(dict(os.environ)))
+    # two runs would share the test database
+    with _only_one("test.lock", "Tests are running already from this folder."):
+        if not arguments:
+            _checks()
+        database = Database()
+        ours = database.start()
+        try:
+            env = environment(database)
+            pytest = [str(PYTHON), "-m", "pytest"]
+            if arguments:
+                return subprocess.run([*pytest, *arguments], cwd=ROOT, env=env).returncode
+            return _all_tests(pytest, env)
+        finally:
+            if ours:
+                database.stop()
+
+
+ANOTHER_DAY = ("faketime", "-f", "+400d")
+
+
+def on_another_day(env: dict[str, str]) -> dict[str, str]:
+    """The environment 400 days on, in the zone where the day begins first.
+
+    The clock that waiting is measured by stays as it is.
+    """
+    return {**env, "TZ": "Pacific/Kiritimati", "FAKETIME_DONT_FAKE_MONOTONIC": "1"}
 
 
 def _all_tests(pytest: list[str], env: dict[str, str]) -> int:
     """The tests of the core beside all others, which wait for browsers and workers a lot."""
     others = sorted(f"tests/{x.name}" for x in (ROOT / "tests").iterdir() if x.is_dir())
     others = [x for x in others if x not in _BESIDE and "__" not in x]
-    log = ROOT / ".stamps" / "tests-of-the-core.log"
     say(f"Running {' and '.join(_BESIDE)} meanwhile (shown below when they are done)")
-    with log.open("w") as out:
-        beside = subprocess.Popen(
-            [*pytest, *_BESIDE], cwd=ROOT, env=env, stdout=out, stderr=subprocess.STDOUT
-        )
+    core = Aside("tests-of-the-core", [*pytest, *_BESIDE], ROOT, env)
     try:
         code = subprocess.run([*pytest, *others], cwd=ROOT, env=env).returncode
-        beside.wait()
-    except BaseException:
-        beside.terminate()
-        raise
-    print(log.read_text(), flush=True)
-    return code or beside.returncode
+        say(f"Running {' and '.join(_ON_ANOTHER_DAY)} 400 days on, in another zone")
+        later = [*ANOTHER_DAY, *pytest, *_ON_ANOTHER_DAY]
+        code = code or subprocess.run(later, cwd=ROOT, env=on_another_day(env)).returncode
+        return core.result() or code
+    finally:
+        core.end()
+
+
+class Aside:
+    """A command that runs meanwhile; what it says is shown once it is done."""
+
+    def __init__(self, name: str, command: list[str], folder: Path, env: dict[str, str]) -> None:
+        self.log = ROOT / ".stamps" / f"{name}.log"
+        with self.log.open("w") as out:
+            self.process = subprocess.Popen(
+                command, cwd=folder, env=env, stdout=out, stderr=subprocess.STDOUT
+            )
+
+    def result(self) -> int:
+        """Wait, show what it said, and return its exit code."""
+        code = self.process.wait()
+        print(self.log.read_text(), flush=True)
+        return code
+
+    def end(self) -> None:
+        """End it, if it still runs."""
+        end(self.process)
 
 
 def _checks() -> None:
@@ -180,20 +226,18 @@ def _checks() -> None:
         [str(PYTHON), "-m", "ruff", "format", "--check", "."],
         [str(PYTHON), "-m", "mypy", "core/caulkcore", "core/caulkjob", "server"],
     ]
-    # the front end's run beside, and are shown when they are done
-    log = ROOT / ".stamps" / "checks-of-the-front-end.log"
-    with log.open("w") as out:
-        web = subprocess.Popen(
-            ["npm", "run", "--silent", "check"], cwd=ROOT / "web", env=provide.node(), stdout=out,
-            stderr=subprocess.STDOUT,
-        )  # fmt: skip
+    npm, folder, env = ["npm", "run", "--silent"], ROOT / "web", provide.node()
+    web = [Aside("checks-of-the-front-end", [*npm, "check"], folder, env)]
     try:
         for command in python:
             if subprocess.run(command, cwd=ROOT, env=environment(), check=False).returncode:
                 raise Trouble(f"{command[2]} is not content.")
-        web.wait()
+        if web[0].result():
+            raise Trouble("npm run check is not content.")
+        later = [*ANOTHER_DAY, *npm, "test"]
+        web.append(Aside("front-end-on-another-day", later, folder, on_another_day(env)))
+        if web[1].result():
+            raise Trouble("npm run test is not content 400 days on, in another zone.")
     finally:
-        end(web)
-    print(log.read_text(), flush=True)
-    if web.returncode:
-        raise Trouble("npm run check is not content.")
+        for one in web:
+            one.end()

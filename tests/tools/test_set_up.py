@@ -50,6 +50,18 @@ def test_a_port_that_is_taken_is_one_clear_line() -> None:
             run._must_be_free(port)
 
 
+def test_two_runs_from_one_folder_are_one_clear_line(monkeypatch, tmp_path) -> None:
+    monkeypatch.setenv("IRONCAULK_DATA", str(tmp_path))
+    with (
+        run._only_one("test.lock", "running already"),
+        pytest.raises(provide.Trouble, match="running already"),
+        run._only_one("test.lock", "running already"),
+    ):
+        pass
+    with run._only_one("test.lock", "running already"):
+        pass
+
+
 def test_a_package_that_cannot_be_had_is_one_clear_line(monkeypatch, tmp_path) -> None:
     monkeypatch.setattr(provide, "ROOT", tmp_path)
     monkeypatch.setenv("PATH", str(tmp_path))
