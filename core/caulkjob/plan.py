@@ -11,7 +11,7 @@ from caulkcore.mesh.arrays import Array
 from caulkcore.mesh.float32 import as_delivered
 from caulkcore.mesh.triangle_mesh import Mesh, face_areas
 from caulkcore.progress import SILENT, Progress
-from caulkcore.remesh.voxel_remesh_region import reaching_into
+from caulkcore.remesh.voxel_remesh_region import faces_reaching_boxes
 from caulkcore.spatial.box_tree import Tree
 
 from .account import Account
@@ -441,7 +441,7 @@ def _spots_round(mesh: Mesh, places: Sequence[Place]) -> list[list[float]] | Non
         reach = max(reach, _LEAST_SPOT * float(mesh.size.max()))
         spots.append([*middle.tolist(), reach])
     given = np.array(spots)
-    share = reaching_into(
+    share = faces_reaching_boxes(
         mesh, np.stack([given[:, :3] - given[:, 3:], given[:, :3] + given[:, 3:]], axis=1)
     )
     areas = face_areas(mesh.vertices, mesh.faces)

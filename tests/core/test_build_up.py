@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 import trimesh
 from caulkcore import Mesh, OperationRefused
-from caulkcore.mesh.split_edges import divide_near
+from caulkcore.mesh.split_edges import split_edges_near
 from caulkcore.progress import SILENT
 from caulkcore.thickness.thickness_map import measure_thickness
 from caulkjob import examine
@@ -166,7 +166,9 @@ def test_what_is_thick_enough_stays_the_very_same() -> None:
 def test_divided_faces_lie_where_the_old_ones_did() -> None:
     mesh = box(10)
     points = np.array([[5.0, 0.0, 0.0]])
-    v, f, origin = divide_near(mesh.vertices, mesh.faces, np.ones(12, dtype=bool), points, 0.5, 1.0)
+    v, f, origin = split_edges_near(
+        mesh.vertices, mesh.faces, np.ones(12, dtype=bool), points, 0.5, 1.0
+    )
     assert np.array_equal(v[:8], mesh.vertices)
     fine = Mesh(v, f)
     assert_tight_by_referees(fine, 1000.0, 1e-12)

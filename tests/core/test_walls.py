@@ -240,7 +240,7 @@ def test_what_a_ball_touches_is_seen_as_opposite_with_all_else_gone(name: str) -
         alone[leaves:][np.arange(leaves) != leaf] = none
         p, n = (tuple(x[sample].tolist()) for x in (walls.samples.points, walls.samples.normals))
         given = p, p, n, n, walls.most, np.cos(OPPOSITE), np.int64(-1), tree.corners, alone
-        assert opposite_leaf(*given, tree.turns, np.empty(64, dtype=np.int64)) == leaf
+        assert opposite_leaf(*given, tree.normal_bounds, np.empty(64, dtype=np.int64)) == leaf
 
 
 def test_a_turned_patch_is_no_reason_to_miss_a_wall() -> None:

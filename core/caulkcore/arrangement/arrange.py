@@ -20,9 +20,9 @@ from ..predicates.bignum import DIGITS, keys, nearest_floats
 from ..predicates.orientation import faces_have_area
 from ..spatial.box_tree import Tree
 from ..spatial.intersecting_pairs import intersecting_pairs_of_tree
-from .cells import largest, numbered, spaces, winding
-from .intersection_points import meetings, points_of
-from .planar_cdt import divide
+from .cells import largest_triangles, relative_winding_numbers, triangle_cells, winding
+from .intersection_points import points_of, shared_points
+from .planar_cdt import constrained_triangulation
 
 _STEPS = 51
 """Bits of the lattice: coordinates are whole multiples of the largest over 2**51."""
@@ -118,14 +118,14 @@ def arrange(
     triangles = frozen(parts.triangles, np.int32)
     order = kernel.sort_half_edges(triangles, len(xyz))
     starts = kernel.edge_starts(triangles, order)
-    space, count, open_edges = spaces(
+    space, count, open_edges = triangle_cells(
         parts.triangles, plane_of, order, starts, lattice, faces, xyz, parts.fresh
     )
     if open_edges:
         raise ArrangementFailed("The skin is not closed.")
     number = _numbers(parts, space, count, xyz, lattice, faces) + outside
     front, back = number[space[0::2]], number[space[1::2]]
-    if (back - front != parts.turns).any():
+    if (back - front != parts.winding_steps).any():
         raise ArrangementFailed("The skin is not closed.")
     points = np.concatenate([vertices, fresh_at * step])
     return Arrangement(
@@ -139,7 +139,7 @@ class _Parts:
 
     triangles: Array
     face: Array
-    turns: Array
+    winding_steps: Array
     whole: Array
     rank: Array
     fresh: Array
@@ -148,7 +148,7 @@ class _Parts:
 def _parts(snapped: Array, lattice: Array, faces: Array, pairs: Array) -> _Parts:
     n, m = len(lattice), len(faces)
     pairs = frozen(pairs, np.int32)
-    names, coplanar = meetings(snapped, lattice, faces, pairs)
+    names, coplanar = shared_points(snapped, lattice, faces, pairs)
     cluster = kernel.components(pairs[coplanar], m)
     crossing = np.flatnonzero((names[:, 0, 0] >= 0) & ~coplanar)
     touched = np.zeros(m, dtype=bool)
@@ -231,7 +231,7 @@ def _divide_all(  # type: ignore[no-untyped-def]
     """Divide the faces of each plane; points as rows of `spots`, fresh ones as -1, -2, ..."""
     room = 4 * (begin[high] - begin[low] + line_begin[high] - line_begin[low]) + 16
     triangles = np.empty((room, 3), np.int64)
-    which, turns = np.empty(room, np.int64), np.empty(room, np.int64)
+    which, winding_steps = np.empty(room, np.int64), np.empty(room, np.int64)
     made = np.empty((64, 4, DIGITS), np.int64)
     count = fresh_count = 0
     for c in range(low, high):
@@ -245,16 +245,22 @@ def _divide_all(  # type: ignore[no-untyped-def]
             for k in range(2):
                 line[s, k] = own + 2 * s + k
                 used[own + 2 * s + k] = lines[a + s, k]
-        ok, parts, net, fresh = divide(lattice, faces, own_faces, spots, used, line, walls[a:b])
+        ok, parts, net, fresh = constrained_triangulation(
+            lattice, faces, own_faces, spots, used, line, walls[a:b]
+        )
         if not ok:
-            return False, triangles[:0], which[:0], turns[:0], made[:0]
+            return False, triangles[:0], which[:0], winding_steps[:0], made[:0]
         while count + len(parts) > room:
             room *= 2
             wider, w2, t2 = (
                 np.empty((room, 3), np.int64), np.empty(room, np.int64), np.empty(room, np.int64)
             )  # fmt: skip
-            wider[:count], w2[:count], t2[:count] = triangles[:count], which[:count], turns[:count]
-            triangles, which, turns = wider, w2, t2
+            wider[:count], w2[:count], t2[:count] = (
+                triangles[:count],
+                which[:count],
+                winding_steps[:count],
+            )
+            triangles, which, winding_steps = wider, w2, t2
         while fresh_count + len(fresh) > len(made):
             more = np.empty((2 * len(made), 4, DIGITS), np.int64)
             more[:fresh_count] = made[:fresh_count]
@@ -266,22 +272,22 @@ def _divide_all(  # type: ignore[no-untyped-def]
                     triangles[count, k] = used[p]
                 else:
                     triangles[count, k] = -1 - (fresh_count + p - len(used))
-            which[count], turns[count] = c, net[t]
+            which[count], winding_steps[count] = c, net[t]
             count += 1
         made[fresh_count : fresh_count + len(fresh)] = fresh
         fresh_count += len(fresh)
-    return True, triangles[:count], which[:count], turns[:count], made[:fresh_count]
+    return True, triangles[:count], which[:count], winding_steps[:count], made[:fresh_count]
 
 
 def _numbers(
     parts: _Parts, space: Array, count: int, xyz: Array, lattice: Array, faces: Array
 ) -> Array:
     """How often the surface winds round each space."""
-    number, group = numbered(space, parts.turns, count)
+    number, group = relative_winding_numbers(space, parts.winding_steps, count)
     # each connected set of spaces is numbered from one of its own; the surface tells by how much
     sets, group = np.unique(group, return_inverse=True)
     own_faces = group[space[0::2]]
-    rows = largest(parts.triangles, xyz, own_faces, len(sets), _SPACES_ASKED).ravel()
+    rows = largest_triangles(parts.triangles, xyz, own_faces, len(sets), _SPACES_ASKED).ravel()
     rows = rows[rows >= 0]
     # the faces in whose plane a triangle lies do not count
     own = np.where(parts.rank >= 0, parts.rank, -2 - np.arange(len(faces)))

@@ -63,7 +63,7 @@ def _direction(u: int, v: int, xyz: Array, lattice: Array, fresh: Array) -> tupl
 
 
 @nb.njit(cache=True)
-def _turns_before(a: Array, b: Array, start: Array, axis: int, sense: int) -> bool:
+def _comes_before(a: Array, b: Array, start: Array, axis: int, sense: int) -> bool:
     """Whether, turning from `start` round the edge, normal a comes before b."""
     sa, sb = sense * _cross_along(start, a, axis), sense * _cross_along(start, b, axis)
     late_a = sa < 0 or (sa == 0 and _dot(start, a) < 0)
@@ -99,7 +99,7 @@ def _beyond(half: int, triangles: Array, up: int) -> int:
 
 
 @nb.njit(cache=True)
-def spaces(
+def triangle_cells(
     triangles: Array, plane_of: Array, order: Array, starts: Array, lattice: Array, faces: Array,
     xyz: Array, fresh: Array,
 ) -> tuple[Array, int, int]:  # fmt: skip
@@ -164,7 +164,7 @@ def spaces(
         ring = np.arange(k)
         for r in range(2, k):
             s = r
-            while s > 1 and _turns_before(
+            while s > 1 and _comes_before(
                 normals[ring[s]], normals[ring[s - 1]], normals[0], axis, sense
             ):
                 ring[s], ring[s - 1] = ring[s - 1], ring[s]
@@ -184,16 +184,16 @@ def spaces(
 
 
 @nb.njit(cache=True)
-def numbered(space: Array, turns: Array, count: int) -> tuple[Array, Array]:
+def relative_winding_numbers(space: Array, winding_steps: Array, count: int) -> tuple[Array, Array]:
     """Numbers of the spaces relative to the first of each connected set, and the sets.
 
-    Going through a triangle from its front to its back adds its turns.
+    Going through a triangle from its front to its back adds its winding_steps.
 
     Parameters
     ----------
     space : ndarray, shape (2 t,), int
         Space on each side of each triangle, by any numbers.
-    turns : ndarray, shape (t,), int
+    winding_steps : ndarray, shape (t,), int
         How often the surface is wound, going through each triangle.
     count : int
         Of the spaces.
@@ -205,7 +205,7 @@ def numbered(space: Array, turns: Array, count: int) -> tuple[Array, Array]:
     group : ndarray, shape (count,), int64
         That first space.
     """
-    m = len(turns)
+    m = len(winding_steps)
     begin = np.zeros(count + 1, np.int64)
     for s in range(2 * m):
         begin[space[s] + 1] += 1
@@ -231,14 +231,16 @@ def numbered(space: Array, turns: Array, count: int) -> tuple[Array, Array]:
                 b = space[s ^ 1]
                 if group[b] < 0:
                     group[b] = first
-                    number[b] = number[a] + (turns[s >> 1] if s & 1 == 0 else -turns[s >> 1])
+                    number[b] = number[a] + (
+                        winding_steps[s >> 1] if s & 1 == 0 else -winding_steps[s >> 1]
+                    )
                     stack[top] = b
                     top += 1
     return number, group
 
 
 @nb.njit(cache=True)
-def largest(triangles: Array, xyz: Array, group: Array, count: int, kept: int) -> Array:
+def largest_triangles(triangles: Array, xyz: Array, group: Array, count: int, kept: int) -> Array:
     """The largest triangles of each group, shape (count, kept), -1 where there are fewer.
 
     Parameters
@@ -261,7 +263,7 @@ def largest(triangles: Array, xyz: Array, group: Array, count: int, kept: int) -
     --------
     >>> corners = np.array([[0, 0, 0], [1, 0, 0], [0, 1, 0], [0, 3, 0.0]])
     >>> triangles = np.array([[0, 1, 2], [0, 1, 3]])
-    >>> largest(triangles, corners, np.array([0, 0]), 1, 3).tolist()
+    >>> largest_triangles(triangles, corners, np.array([0, 0]), 1, 3).tolist()
     [[1, 0, -1]]
     """
     out = np.full((count, kept), -1, np.int64)

@@ -37,7 +37,7 @@ def _ends(  # type: ignore[no-untyped-def]
 
 
 @nb.njit(cache=True, parallel=True)
-def meetings(points: Array, lattice: Array, faces: Array, pairs: Array) -> tuple[Array, Array]:
+def shared_points(points: Array, lattice: Array, faces: Array, pairs: Array) -> tuple[Array, Array]:
     """What each pair of triangles has in common.
 
     Parameters
@@ -95,7 +95,7 @@ def meetings(points: Array, lattice: Array, faces: Array, pairs: Array) -> tuple
 
 @nb.njit(cache=True, parallel=True)
 def points_of(lattice: Array, faces: Array, names: Array) -> Array:
-    """Exact points of the names that `meetings` gives, shape (k, 4, DIGITS).
+    """Exact points of the names that `shared_points` gives, shape (k, 4, DIGITS).
 
     Parameters
     ----------

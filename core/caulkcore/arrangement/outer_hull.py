@@ -29,7 +29,7 @@ _BOX = np.array(
 """Faces of a box whose corners count up in z, then y, then x."""
 
 
-class InvertedSpace(ArrangementFailed):
+class InvertedCell(ArrangementFailed):
     """Much of the space is wound round the wrong way: whether it is inside has to be chosen.
 
     Attributes
@@ -103,7 +103,7 @@ def outer_hull(
     ------
     ArrangementFailed
         If the surface is not closed, or rounding never comes to an end.
-    InvertedSpace
+    InvertedCell
         With ``ask``, if much of it is inside out.
 
     Examples
@@ -124,7 +124,7 @@ def outer_hull(
     # of the skin of a hollow it is the hollow that counts
     whole = abs(_between(done.points, done.triangles, *inside))
     if inverted == "ask" and wrong > max(INVERTED_SHARE * whole, fold):
-        raise InvertedSpace(wrong)
+        raise InvertedCell(wrong)
     if inverted == "keep":
         inside = done.front != 0, done.back != 0
     kept = np.zeros(len(mesh.faces), dtype=bool)

@@ -316,8 +316,8 @@ def _in_circle(xy, a, b, c, d):  # type: ignore[no-untyped-def]
 
 
 @nb.njit(cache=True)
-def _improve(tri, across, fixed, at, n, flat, xy):  # type: ignore[no-untyped-def]
-    """Turn edges until each has empty circles, as far as patience goes."""
+def _make_delaunay(tri, across, fixed, at, n, flat, xy):  # type: ignore[no-untyped-def]
+    """Flip edges until the circumcircle of each triangle is empty, in 50 rounds at most."""
     waiting = np.ones(n, dtype=np.bool_)
     for _ in range(50):
         changed = False
@@ -353,7 +353,7 @@ def _sorted_along(selected: Array, flat: Array, xy: Array) -> None:
 
 
 @nb.njit(cache=True)
-def divide(  # type: ignore[no-untyped-def]
+def constrained_triangulation(  # type: ignore[no-untyped-def]
     lattice: Array, faces: Array, members: Array, spots: Array, used: Array, lines: Array,
     through: Array,
 ):  # fmt: skip
@@ -380,7 +380,7 @@ def divide(  # type: ignore[no-untyped-def]
         False if the segments could not be put in; the rest is then meaningless.
     triangles : ndarray, shape (t, 3)
         Positions in `used`, and beyond its end in `fresh`; turned as the first of `members`.
-    turns : ndarray, shape (t,)
+    winding_steps : ndarray, shape (t,)
         Faces of `members` there that run that way, less those that run the other.
     fresh : ndarray, shape (k, 4, DIGITS)
         Points where segments cross.
@@ -395,7 +395,8 @@ def divide(  # type: ignore[no-untyped-def]
     >>> none = np.zeros(0, dtype=np.int64)
     >>> faces, lines = np.array([[0, 1, 2]]), np.zeros((0, 2), dtype=np.int64)
     >>> first, used = np.array([0]), np.arange(4)
-    >>> ok, triangles, _, _ = divide(lattice, faces, first, spots, used, lines, none)
+    >>> ok, triangles, _, _ = constrained_triangulation(
+    ...     lattice, faces, first, spots, used, lines, none)
     >>> bool(ok), len(triangles)
     (True, 3)
     """
@@ -558,11 +559,11 @@ def divide(  # type: ignore[no-untyped-def]
         for m in range(held - 1):
             if not _insert(tri, across, fixed, at, flat, xy, on[m], on[m + 1]):
                 return False, none[0], none[1], none[2]
-    _improve(tri, across, fixed, at, count, flat, xy)
+    _make_delaunay(tri, across, fixed, at, count, flat, xy)
 
     # which faces each triangle is part of
     out = np.empty((count, 3), np.int64)
-    turns = np.ones(count, np.int64)
+    winding_steps = np.ones(count, np.int64)
     kept = 0
     for t in range(count):
         if not single:
@@ -592,8 +593,8 @@ def divide(  # type: ignore[no-untyped-def]
                 net += sense if inside else 0
             if net == 0:
                 continue
-            turns[kept] = net
+            winding_steps[kept] = net
         for k in range(3):
             out[kept, k] = back[tri[t, k]]
         kept += 1
-    return True, out[:kept], turns[:kept], fresh[:made]
+    return True, out[:kept], winding_steps[:kept], fresh[:made]

@@ -170,7 +170,7 @@ def facing_pairs(
 
 
 @nb.njit(cache=True, parallel=True)
-def goes_round(p: Array, vertices: Array, begins: Array, normals: Array, pairs: Array) -> Array:
+def surrounds(p: Array, vertices: Array, begins: Array, normals: Array, pairs: Array) -> Array:
     """For pairs of flat loops, whether the second goes round the first one's first vertex.
 
     Counts crossings (even-odd) in the two coordinates in which the second loop is widest.

@@ -8,7 +8,7 @@ import numpy as np
 
 from ..mesh.arrays import Array
 from ..mesh.groups import Groups
-from ._loop_kernels import facing_pairs, goes_round, loop_measures
+from ._loop_kernels import facing_pairs, loop_measures, surrounds
 
 FLAT_LOOP = 1e-3
 """A loop counts as flat when no point lies further from its plane than this share of its extent."""
@@ -168,7 +168,7 @@ class BoundaryLoops:
         turned = (np.ascontiguousarray(x[:, axes]) for x in (low[flat], high[flat], normals))
         pairs = facing_pairs(*turned, sizes, _OPPOSITE, FLAT_LOOP)  # type: ignore[call-arg, arg-type]
         chosen = self.groups.take(flat)
-        pairs = pairs[goes_round(self.points, chosen.items, chosen.starts, normals, pairs)]
+        pairs = pairs[surrounds(self.points, chosen.items, chosen.starts, normals, pairs)]
         # of several that go round a loop the smallest has it, unless that is a hole itself
         by_size = np.lexsort((sizes[pairs[:, 1]], -sizes[pairs[:, 0]]))
         owner: dict[int, int] = {}

@@ -20,12 +20,12 @@ def _end(faces: Array, h: int) -> int:
 
 
 @nb.njit(cache=True)
-def _onward(h: int) -> int:
+def _next(h: int) -> int:
     return h + 1 if h % 3 < 2 else h - 2
 
 
 @nb.njit(cache=True)
-def _back(h: int) -> int:
+def _previous(h: int) -> int:
     return h - 1 if h % 3 > 0 else h + 2
 
 
@@ -219,13 +219,13 @@ def fan_labels(faces: Array, order: Array, starts: Array) -> tuple[Array, Array]
     for e in range(len(starts) - 1):
         first = order[starts[e]]
         low = _start(faces, first)
-        at_low, at_high = first, _onward(first)
+        at_low, at_high = first, _next(first)
         for j in range(starts[e] + 1, starts[e + 1]):
             h = order[j]
             if _start(faces, h) == low:
-                other_low, other_high = h, _onward(h)
+                other_low, other_high = h, _next(h)
             else:
-                other_low, other_high = _onward(h), h
+                other_low, other_high = _next(h), h
             a, b = _root(parent, at_low), _root(parent, other_low)
             if a != b:
                 parent[max(a, b)] = min(a, b)
@@ -271,14 +271,14 @@ def boundary_loops(faces: Array, twin: Array) -> tuple[Array, Array]:
         if twin[h] != -1:
             continue
         total += 1
-        g = _onward(h)
+        g = _next(h)
         steps = 0
         while twin[g] >= 0 and steps < n:
             other = twin[g]
             if _start(faces, other) == _start(faces, g):
                 g = -1
                 break
-            g = _onward(other)
+            g = _next(other)
             steps += 1
         if g >= 0 and twin[g] == -1 and leader[g] < 0:
             follower[h] = g
@@ -352,7 +352,7 @@ def fans_of_joins(faces: Array, joins: Array) -> Array:
     parent = np.arange(3 * len(faces)).astype(np.int32)
     for i in range(len(joins)):
         h, g = joins[i, 0], joins[i, 1]
-        h_next, g_next = _onward(h), _onward(g)
+        h_next, g_next = _next(h), _next(g)
         if _start(faces, h) != _start(faces, g):
             g, g_next = g_next, g
         a, b = _root(parent, h), _root(parent, g)

@@ -10,7 +10,7 @@ _MOST_FACES = 2_000_000
 """Faces up to which a mesh is divided further: beyond, it would take minutes."""
 
 
-def divide_near(
+def split_edges_near(
     vertices: Array, faces: Array, selected: Array, points: Array, size: float, reach: float
 ) -> tuple[Array, Array, Array]:
     """Halve edges near some points until they are short there.
@@ -57,7 +57,7 @@ def divide_near(
             break
         edges = marked_edges(faces[near], lengths[near] > size)
         middles = vertices[edges].mean(axis=1)
-        vertices, faces, origin = halved(vertices, faces, origin, edges, middles)
+        vertices, faces, origin = halve_edges(vertices, faces, origin, edges, middles)
     return vertices, faces, origin
 
 
@@ -83,7 +83,7 @@ def edge_lengths(vertices: Array, faces: Array) -> Array:
 
 
 def marked_edges(faces: Array, marked: Array) -> Array:
-    """Edges from the marked corners, (m, 3), to the next, as `each_once` gives them.
+    """Edges from the marked corners, (m, 3), to the next, as `unique_edges` gives them.
 
     Parameters
     ----------
@@ -95,10 +95,10 @@ def marked_edges(faces: Array, marked: Array) -> Array:
     ndarray, shape (k, 2)
         Pairs of vertices, the lower first.
     """
-    return each_once(np.stack([faces, np.roll(faces, -1, axis=1)], axis=2)[marked])
+    return unique_edges(np.stack([faces, np.roll(faces, -1, axis=1)], axis=2)[marked])
 
 
-def each_once(ends: Array) -> Array:
+def unique_edges(ends: Array) -> Array:
     """Edges as pairs of vertices, the lower one first, in order, each once.
 
     Parameters
@@ -117,7 +117,7 @@ def each_once(ends: Array) -> Array:
     return np.stack([codes // n, codes % n], axis=1)
 
 
-def halved(
+def halve_edges(
     vertices: Array, faces: Array, origin: Array, edges: Array, middles: Array
 ) -> tuple[Array, Array, Array]:
     """Halve some edges and divide the faces at them into two, three or four.

@@ -390,7 +390,7 @@ def _power(base: int, exponent: int, prime: int) -> int:
 
 
 @nb.njit(cache=True)
-def _rest(a: Array, prime: int) -> int:
+def _remainder(a: Array, prime: int) -> int:
     total = 0
     for i in range(used(a) - 1, -1, -1):
         total = (total * 268435456 + a[i]) % prime
@@ -417,9 +417,9 @@ def keys(points: Array) -> Array:
     out = np.zeros((len(points), 3), dtype=np.int64)
     for i in nb.prange(len(points)):
         for prime in _PRIMES:
-            inverse = _power(_rest(points[i, 3], prime), prime - 2, prime)
+            inverse = _power(_remainder(points[i, 3], prime), prime - 2, prime)
             for k in range(3):
-                digit = _rest(points[i, k], prime) * inverse % prime
+                digit = _remainder(points[i, k], prime) * inverse % prime
                 out[i, k] = (out[i, k] << 31) | digit
     return out
 

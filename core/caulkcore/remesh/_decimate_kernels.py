@@ -1,6 +1,6 @@
-"""Drawing edges together in the order of their quadric error, block by block.
+"""Collapsing edges in the order of their quadric error, block by block.
 
-The vertices are dealt into blocks of space. An edge may be drawn together if all faces round its
+The vertices are grouped into blocks of space. An edge may be collapsed if all faces round its
 two ends have their corners in one block: then nothing that it reads or writes is another block's,
 and the blocks can be worked at the same time with the same result in any order.
 """
@@ -85,7 +85,7 @@ def quadrics_of(
 
 
 @nb.njit(cache=True)
-def corners_round(faces: Array, count: int) -> tuple[Array, Array, Array]:
+def vertex_corners(faces: Array, count: int) -> tuple[Array, Array, Array]:
     """Chain the corners at each vertex: the first, the last, and the next of each corner."""
     first = np.full(count, -1, np.int32)
     last = np.full(count, -1, np.int32)
@@ -102,7 +102,7 @@ def corners_round(faces: Array, count: int) -> tuple[Array, Array, Array]:
 
 
 @nb.njit(cache=True)
-def _others(faces: Array, f: int, k: int) -> tuple[int, int]:
+def _other_corners(faces: Array, f: int, k: int) -> tuple[int, int]:
     """The corners of a face after its corner k, in turn."""
     if k == 0:
         return faces[f, 1], faces[f, 2]
@@ -112,7 +112,7 @@ def _others(faces: Array, f: int, k: int) -> tuple[int, int]:
 
 
 @nb.njit(cache=True, parallel=True)
-def at_odd_edges(faces: Array, first: Array, following: Array) -> Array:
+def at_unsound_edges(faces: Array, first: Array, following: Array) -> Array:
     """Whether each vertex is at an edge that has not just two faces running against each other."""
     odd = np.zeros(len(first), np.bool_)
     for u in nb.prange(len(first)):
@@ -121,13 +121,13 @@ def at_odd_edges(faces: Array, first: Array, following: Array) -> Array:
             f = corner // 3
             k = corner - 3 * f
             # the edge that leaves here, and the one that comes in
-            v, w = _others(faces, f, k)
+            v, w = _other_corners(faces, f, k)
             out = back = 0
             other = first[u]
             while other >= 0:
                 g = other // 3
                 j = other - 3 * g
-                on, off = _others(faces, g, j)
+                on, off = _other_corners(faces, g, j)
                 out += (on == v) + 8 * (off == v)
                 back += (off == w) + 8 * (on == w)
                 other = following[other]
@@ -138,7 +138,7 @@ def at_odd_edges(faces: Array, first: Array, following: Array) -> Array:
 
 
 @nb.njit(cache=True)
-def _worth(q0, q1, q2, q3, q4, q5, q6, q7, q8, q9, x, y, z):  # type: ignore[no-untyped-def]
+def _quadric_error(q0, q1, q2, q3, q4, q5, q6, q7, q8, q9, x, y, z):  # type: ignore[no-untyped-def]
     value = (
         x * (q0 * x + 2 * (q1 * y + q2 * z + q6))
         + y * (q3 * y + 2 * (q4 * z + q7))
@@ -149,7 +149,7 @@ def _worth(q0, q1, q2, q3, q4, q5, q6, q7, q8, q9, x, y, z):  # type: ignore[no-
 
 
 @nb.njit(cache=True)
-def _drawn_together(
+def _collapse_position(
     vertices: Array, quadrics: Array, held: Array, middle: Array, u: int, v: int, most: float
 ) -> tuple[float, float, float, float, float]:
     """Where two vertices would best become one: the error, the mean square, and the point.
@@ -169,7 +169,7 @@ def _drawn_together(
         # a held vertex stays where it is
         i = u if held[u] else v
         x, y, z = vertices[i, 0] - mx, vertices[i, 1] - my, vertices[i, 2] - mz
-        there = _worth(q0, q1, q2, q3, q4, q5, q6, q7, q8, q9, x, y, z)
+        there = _quadric_error(q0, q1, q2, q3, q4, q5, q6, q7, q8, q9, x, y, z)
         return there + by_length, there / w, vertices[i, 0], vertices[i, 1], vertices[i, 2]
     # the least error, drawn a little towards the middle where it is not one point
     hx, hy, hz = (ux + vx) / 2, (uy + vy) / 2, (uz + vz) / 2
@@ -195,8 +195,8 @@ def _drawn_together(
         there = max(at_middle - (rx * dx + ry * dy + rz * dz) - pull * off, 0.0)
         if solved and there + by_length > most:
             return there + by_length, there / w, 0.0, 0.0, 0.0
-    at_u = _worth(q0, q1, q2, q3, q4, q5, q6, q7, q8, q9, ux, uy, uz)
-    at_v = _worth(q0, q1, q2, q3, q4, q5, q6, q7, q8, q9, vx, vy, vz)
+    at_u = _quadric_error(q0, q1, q2, q3, q4, q5, q6, q7, q8, q9, ux, uy, uz)
+    at_v = _quadric_error(q0, q1, q2, q3, q4, q5, q6, q7, q8, q9, vx, vy, vz)
     if at_u <= at_v:
         best, px, py, pz = at_u, vertices[u, 0], vertices[u, 1], vertices[u, 2]
     else:
@@ -206,14 +206,14 @@ def _drawn_together(
         sx = float(np.float32(hx + dx + mx))
         sy = float(np.float32(hy + dy + my))
         sz = float(np.float32(hz + dz + mz))
-        there = _worth(q0, q1, q2, q3, q4, q5, q6, q7, q8, q9, sx - mx, sy - my, sz - mz)
+        there = _quadric_error(q0, q1, q2, q3, q4, q5, q6, q7, q8, q9, sx - mx, sy - my, sz - mz)
         if there < best:
             best, px, py, pz = there, sx, sy, sz
     return best + by_length, best / w, px, py, pz
 
 
 @nb.njit(cache=True)
-def _keeps_shape(
+def _keeps_normals(
     vertices: Array,
     faces: Array,
     alive: Array,
@@ -230,7 +230,7 @@ def _keeps_shape(
     while corner >= 0:
         f = corner // 3
         if alive[f]:
-            a, b = _others(faces, f, corner - 3 * f)
+            a, b = _other_corners(faces, f, corner - 3 * f)
             if a != v and b != v:
                 ax, ay, az = vertices[a, 0], vertices[a, 1], vertices[a, 2]
                 ex, ey, ez = vertices[b, 0] - ax, vertices[b, 1] - ay, vertices[b, 2] - az
@@ -271,7 +271,7 @@ def _is_inside(
     while corner >= 0:
         f = corner // 3
         if alive[f]:
-            a, b = _others(faces, f, corner - 3 * f)
+            a, b = _other_corners(faces, f, corner - 3 * f)
             if block[a] != block[u] or block[b] != block[u]:
                 return False
         corner = following[corner]
@@ -310,7 +310,7 @@ def _keeps_topology(
         f = corner // 3
         if alive[f]:
             around += 1
-            a, b = _others(faces, f, corner - 3 * f)
+            a, b = _other_corners(faces, f, corner - 3 * f)
             seen[a] = seen[b] = stamp
             if a == v or b == v:
                 shared += 1
@@ -326,7 +326,7 @@ def _keeps_topology(
         f = corner // 3
         if alive[f]:
             around += 1
-            for a in _others(faces, f, corner - 3 * f):
+            for a in _other_corners(faces, f, corner - 3 * f):
                 if a != u and seen[a] == stamp:
                     seen[a] = stamp + 1
                     common += 1
@@ -395,7 +395,7 @@ def _work_block(
     allowed: int,
 ) -> int:
     """Draw together the edges of one block that are worth at most `most`, cheapest first."""
-    # about three edges a vertex, and what is drawn together brings up anew
+    # about three edges a vertex, and what each collapse brings up anew
     keys = np.empty(6 * len(members) + 64)
     ends, ages = np.empty(len(keys), np.int64), np.empty(len(keys), np.int32)
     size = 0
@@ -409,14 +409,14 @@ def _work_block(
         while corner >= 0:
             f = corner // 3
             if alive[f]:
-                v, _ = _others(faces, f, corner - 3 * f)
+                v, _ = _other_corners(faces, f, corner - 3 * f)
                 if u < v and not (held[u] and held[v]):
                     if not inside[v]:
                         lowest = min(lowest, least[u])
                     elif floor[u] + floor[v] > most:
                         lowest = min(lowest, floor[u] + floor[v])
                     else:
-                        key, off, _, _, _ = _drawn_together(
+                        key, off, _, _, _ = _collapse_position(
                             vertices, quadrics, held, middle, u, v, most
                         )
                         if off <= furthest:
@@ -435,13 +435,13 @@ def _work_block(
             continue
         if held[u]:
             u, v = v, u
-        _, off, x, y, z = _drawn_together(vertices, quadrics, held, middle, u, v, np.inf)
+        _, off, x, y, z = _collapse_position(vertices, quadrics, held, middle, u, v, np.inf)
         stamp += 2
         if not _keeps_topology(faces, alive, first, following, seen, stamp, u, v):
             continue
-        if not _keeps_shape(vertices, faces, alive, first, following, u, v, x, y, z):
+        if not _keeps_normals(vertices, faces, alive, first, following, u, v, x, y, z):
             continue
-        if not _keeps_shape(vertices, faces, alive, first, following, v, u, x, y, z):
+        if not _keeps_normals(vertices, faces, alive, first, following, v, u, x, y, z):
             continue
         # u goes into v
         into[u] = v
@@ -480,11 +480,11 @@ def _work_block(
         corner = first[v]
         while corner >= 0:
             f = corner // 3
-            w, _ = _others(faces, f, corner - 3 * f)
+            w, _ = _other_corners(faces, f, corner - 3 * f)
             if not (held[v] and held[w]):
                 key = floor[v] + floor[w] if inside[w] else 0.0
                 if inside[w] and key <= most:
-                    key, off, _, _, _ = _drawn_together(
+                    key, off, _, _, _ = _collapse_position(
                         vertices, quadrics, held, middle, v, w, most
                     )
                     if off > furthest:
@@ -501,7 +501,7 @@ def _work_block(
 
 
 @nb.njit(cache=True, parallel=True)
-def draw_together(
+def collapse_edges(
     vertices: Array,
     faces: Array,
     alive: Array,
@@ -533,7 +533,7 @@ def draw_together(
     alive : ndarray, shape (m,), uint8
         Whether a face is still there.
     first, last, following : ndarray, int32
-        Of `corners_round`.
+        Of `vertex_corners`.
     quadrics : ndarray, shape (n, 11), float64
     held : ndarray, shape (n,), bool
         Vertices that stay where they are, and that others may be drawn to.
@@ -560,7 +560,7 @@ def draw_together(
     Returns
     -------
     int
-        How many were drawn together.
+        How many were collapsed.
     """
     done = np.zeros(len(starts) - 1, np.int64)
     for i in nb.prange(len(starts) - 1):
@@ -573,7 +573,7 @@ def draw_together(
 
 
 @nb.njit(cache=True)
-def some_errors(
+def sampled_collapse_errors(
     vertices: Array,
     faces: Array,
     alive: Array,
@@ -612,7 +612,7 @@ def some_errors(
             for k in range(3):
                 u, v = faces[f, k], faces[f, (k + 1) % 3]
                 if u < v and not (held[u] and held[v]):
-                    key, off, _, _, _ = _drawn_together(
+                    key, off, _, _, _ = _collapse_position(
                         vertices, quadrics, held, middle, u, v, np.inf
                     )
                     if off <= furthest:
@@ -622,14 +622,16 @@ def some_errors(
 
 
 @nb.njit(cache=True)
-def dealt(vertices: Array, rest: Array, size: float, placed: float) -> tuple[Array, Array, Array]:
-    """Deal vertices into cubes of space.
+def group_by_cube(
+    vertices: Array, rest: Array, size: float, placed: float
+) -> tuple[Array, Array, Array]:
+    """Group vertices by cubes of space.
 
     Parameters
     ----------
     vertices : ndarray, shape (n, 3)
     rest : ndarray, shape (k,), int32
-        The vertices to deal.
+        The vertices to group.
     size : float
         Side of a cube, mm.
     placed : float

@@ -31,7 +31,7 @@ def _slot(keys: Array, key: int) -> int:
 
 
 @nb.njit(cache=True)
-def numbered(keys: Array) -> tuple[Array, Array]:
+def number_keys(keys: Array) -> tuple[Array, Array]:
     """A table from each different key to its number, in order of first appearance.
 
     Returns
@@ -41,12 +41,12 @@ def numbered(keys: Array) -> tuple[Array, Array]:
     value : ndarray of int32
         The number of each.
     """
-    table, value, _ = extended(np.full(16, -1, np.int64), np.empty(16, np.int32), 0, keys)
+    table, value, _ = extend_table(np.full(16, -1, np.int64), np.empty(16, np.int32), 0, keys)
     return table, value
 
 
 @nb.njit(cache=True)
-def extended(table: Array, value: Array, count: int, keys: Array) -> tuple[Array, Array, int]:
+def extend_table(table: Array, value: Array, count: int, keys: Array) -> tuple[Array, Array, int]:
     """A table of so many keys with more of them, which are numbered on; the old one is used up."""
     for key in keys:
         at = _slot(table, key)
@@ -67,7 +67,7 @@ def extended(table: Array, value: Array, count: int, keys: Array) -> tuple[Array
 
 
 @nb.njit(cache=True)
-def different(table: Array, value: Array) -> Array:
+def keys_in_order(table: Array, value: Array) -> Array:
     """The keys of a table in the order of their numbers."""
     count = 0
     for key in table:
@@ -80,7 +80,7 @@ def different(table: Array, value: Array) -> Array:
 
 
 @nb.njit(cache=True, parallel=True)
-def looked_up(table: Array, value: Array, keys: Array) -> Array:
+def look_up(table: Array, value: Array, keys: Array) -> Array:
     """Numbers of keys, -1 for unknown ones."""
     out = np.empty(len(keys), dtype=np.int32)
     for i in nb.prange(len(keys)):
@@ -113,7 +113,7 @@ def _beside(p: Array, q: Array, a: int, b: int, x: float, y: float) -> float:
 
 
 @nb.njit(cache=True)
-def _lines_through(
+def _crossings_of_face(
     v: Array, face: Array, d: int, limit: Array, node: Array, along: Array, side: Array, at: int
 ) -> int:
     """Lines along axis d through one triangle; stores them from `at` on if there is room."""
@@ -155,14 +155,14 @@ def _lines_through(
 
 
 @nb.njit(cache=True, parallel=True)
-def _counted(v: Array, faces: Array, d: int, limit: Array, counts: Array) -> None:
+def _count_crossings(v: Array, faces: Array, d: int, limit: Array, counts: Array) -> None:
     none, no_height, no_side = np.empty((0, 3), np.int32), np.empty(0), np.empty(0, np.int8)
     for f in nb.prange(len(faces)):
-        counts[f] = _lines_through(v, faces[f], d, limit, none, no_height, no_side, 0)
+        counts[f] = _crossings_of_face(v, faces[f], d, limit, none, no_height, no_side, 0)
 
 
 @nb.njit(cache=True, parallel=True)
-def _stored(
+def _store_crossings(
     v: Array,
     faces: Array,
     d: int,
@@ -174,11 +174,11 @@ def _stored(
     face: Array,
 ) -> None:
     for f in nb.prange(len(faces)):
-        n = _lines_through(v, faces[f], d, limit, node, along, side, begin[f])
+        n = _crossings_of_face(v, faces[f], d, limit, node, along, side, begin[f])
         face[begin[f] : begin[f] + n] = f
 
 
-def lines_through(
+def grid_line_crossings(
     v: Array, faces: Array, d: int, shape: tuple[int, int, int]
 ) -> tuple[Array, Array, Array, Array]:
     """Where the grid lines along an axis pass through triangles.
@@ -204,18 +204,20 @@ def lines_through(
     face : ndarray, shape (k,), int32
     """
     counts, limit = np.zeros(len(faces), dtype=np.int64), frozen(shape, np.int64)
-    _counted(v, faces, d, limit, counts)
+    _count_crossings(v, faces, d, limit, counts)
     ends = np.cumsum(counts)
     total = int(ends[-1])
     node = np.empty((total, 3), dtype=np.int32)
     along, side = np.empty(total), np.empty(total, dtype=np.int8)
     face = np.empty(total, dtype=np.int32)
-    _stored(v, faces, d, limit, ends - counts, node, along, side, face)
+    _store_crossings(v, faces, d, limit, ends - counts, node, along, side, face)
     return node, along, side, face
 
 
 @nb.njit(cache=True, parallel=True)
-def wound_along(starts: Array, along: Array, side: Array, nodes: Array, nz: int, ny: int) -> Array:
+def winding_along_lines(
+    starts: Array, along: Array, side: Array, nodes: Array, nz: int, ny: int
+) -> Array:
     """How often a closed surface winds round nodes, by the crossings above each on its z line.
 
     Parameters
@@ -244,7 +246,7 @@ def wound_along(starts: Array, along: Array, side: Array, nodes: Array, nz: int,
 
 
 @nb.njit(cache=True, parallel=True)
-def cases_of(inside: Array) -> Array:
+def corner_cases(inside: Array) -> Array:
     """For each cell the number whose bits tell which of its eight corners are inside.
 
     Parameters
@@ -263,7 +265,7 @@ def cases_of(inside: Array) -> Array:
 
 
 @nb.njit(cache=True, parallel=True)
-def edges_of(
+def cell_edges(
     cells: Array, case: Array, step: Array, axis: Array, ends: Array, table: Array, value: Array
 ) -> Array:
     """Number of each cell's twelve edges in a table, shape (c, 12), int32.
@@ -272,13 +274,13 @@ def edges_of(
     ----------
     cells : ndarray, shape (c,), int64
     way : ndarray, shape (c,), uint8
-        See `cases_of`.
+        See `corner_cases`.
     step, axis : ndarray, shape (12,)
         From the cell's number to that of the node that the edge leaves, and the edge's axis.
     ends : ndarray, shape (12, 2)
         Corners that each edge joins.
     table, value : ndarray
-        See `numbered`; of the edges' numbers.
+        See `number_keys`; of the edges' numbers.
 
     Returns
     -------

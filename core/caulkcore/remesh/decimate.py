@@ -104,7 +104,7 @@ def decimate(
         goals.append(int(np.sqrt(goals[-1] * len(mesh.faces))))
     for i, goal in enumerate(goals):
         span = progress.span(i / _GOALS, (i + 1) / _GOALS)
-        collapsed = _unharmed(source, goal, max_deviation, span)
+        collapsed = _collapse_and_restore(source, goal, max_deviation, span)
         if collapsed is None:
             continue
         after = len(collapsed.faces)
@@ -137,7 +137,7 @@ def decimate_within(mesh: Mesh, deviation: float) -> Mesh | None:
     if source.held.any():
         return None
     furthest = (_AIM_UNMEASURED * deviation) ** 2
-    collapsed = _collapsed(source, source.held, LEAST_FACES, furthest, SILENT)
+    collapsed = _collapse(source, source.held, LEAST_FACES, furthest, SILENT)
     if len(intersecting_faces(collapsed.vertices, collapsed.faces)):
         return None
     return Mesh(collapsed.vertices, collapsed.faces).compact()
@@ -165,7 +165,7 @@ def estimate_decimate(
     return Estimate(seconds, n * _GB, target_faces if known else None)
 
 
-def _unharmed(
+def _collapse_and_restore(
     source: "_Source", target: int, deviation: float | None, progress: Progress
 ) -> "_Collapsed | None":
     """Collapse edges and keep the original where that did harm; None if it does all over."""
@@ -173,9 +173,9 @@ def _unharmed(
     for attempt in range(_TRIES):
         span = progress.span(attempt / _TRIES, (attempt + 1) / _TRIES)
         furthest = np.inf if deviation is None else (aim * deviation) ** 2
-        collapsed = _collapsed(source, held, target, furthest, span.span(0.0, 0.7))
+        collapsed = _collapse(source, held, target, furthest, span.span(0.0, 0.7))
         span.step("Looking at what became of it", 0.7)
-        harmed = _harmed(source, collapsed, deviation)
+        harmed = _vertices_to_restore(source, collapsed, deviation)
         if not len(harmed):
             return collapsed
         # what went into the corners in harmed stays as it was
@@ -202,8 +202,8 @@ class _Source:
     def of(mesh: Mesh, edges: bool) -> "_Source":
         order = np.argsort(morton_codes(mesh.vertices, mesh.faces), kind="stable")
         vertices, faces = renumbered(order, mesh.vertices, mesh.faces)
-        corners = kernel.corners_round(faces, len(vertices))
-        held = kernel.at_odd_edges(faces, corners[0], corners[2])
+        corners = kernel.vertex_corners(faces, len(vertices))
+        held = kernel.at_unsound_edges(faces, corners[0], corners[2])
         if edges:
             held |= _at_sharp_edges(Mesh(vertices, faces))
         return _Source(vertices, faces, held, mesh.bounds.mean(axis=0), corners)
@@ -226,7 +226,7 @@ class _Collapsed:
     into: Array
 
 
-def _collapsed(
+def _collapse(
     source: _Source, held: Array, target: int, furthest: float, progress: Progress
 ) -> _Collapsed:
     n, m = len(source.vertices), len(source.faces)
@@ -250,14 +250,14 @@ def _collapsed(
             most = np.inf
         else:
             every = max(1, m // _SAMPLES)
-            errors = kernel.some_errors(
+            errors = kernel.sampled_collapse_errors(
                 vertices, faces, alive, quadrics, held, source.middle, every, furthest
             )
             if not len(errors):
                 break
             share = min(left, len(rest)) / (1.5 * there)
             most = float(np.quantile(errors, min(1.0, share)))
-        done = kernel.draw_together(
+        done = kernel.collapse_edges(
             vertices, faces, alive, first, last, following, quadrics, held, source.middle, age,
             into, least, floor, inside, block, np.zeros(n, np.int32), members, starts, most,
             furthest, left,
@@ -277,10 +277,10 @@ def _blocks(vertices: Array, rest: Array, round_: int, n: int) -> tuple[Array, A
     # a surface fills about the square of the number of cells along a side
     longest = float(np.ptp(vertices[rest[:: max(1, len(rest) // 1000)]], axis=0).max())
     size = longest / max(2.0, np.sqrt(len(rest) / _BLOCK / 2))
-    return kernel.dealt(vertices, rest, size, _OFFSETS[round_ % len(_OFFSETS)])
+    return kernel.group_by_cube(vertices, rest, size, _OFFSETS[round_ % len(_OFFSETS)])
 
 
-def _harmed(source: _Source, collapsed: _Collapsed, deviation: float | None) -> Array:
+def _vertices_to_restore(source: _Source, collapsed: _Collapsed, deviation: float | None) -> Array:
     """Vertices of the collapsed surface that are to be as they were, by the source's numbers."""
     x, y, z = (collapsed.vertices != source.vertices).T
     moved = x | y | z

@@ -8,13 +8,13 @@ import numpy as np
 
 from ..mesh.arrays import Array
 from ._voxel_kernels import (
-    cases_of,
-    different,
-    edges_of,
-    extended,
+    cell_edges,
+    corner_cases,
+    extend_table,
     feature_points,
-    looked_up,
-    numbered,
+    keys_in_order,
+    look_up,
+    number_keys,
 )
 
 _CORNERS = np.array([[x, y, z] for x in (0, 1) for y in (0, 1) for z in (0, 1)])
@@ -152,26 +152,26 @@ def dual_contour(
     stride = np.array([ny * nz, nz, 1])
     corner_step, low_step = _CORNERS @ stride, _LOW @ stride
     edge, points, normals = crossed.edge, [crossed.point], [crossed.normal]
-    table = numbered(_around(edge, stride))
-    cells = different(*table)
-    case = cases_of(inside((cells[:, None] + corner_step).ravel()))
+    table = number_keys(_around(edge, stride))
+    cells = keys_in_order(*table)
+    case = corner_cases(inside((cells[:, None] + corner_step).ravel()))
     while True:
-        edges = numbered(edge)
-        number = edges_of(cells, case, low_step, _AXIS, _ENDS, *edges)
+        edges = number_keys(edge)
+        number = cell_edges(cells, case, low_step, _AXIS, _ENDS, *edges)
         # edges with one end inside that nothing is known of: the lid over a hole
         which, local = np.nonzero(number == -2)
         if not len(which):
             break
-        new = different(*numbered(3 * (cells[which] + low_step[local]) + _AXIS[local]))
+        new = keys_in_order(*number_keys(3 * (cells[which] + low_step[local]) + _AXIS[local]))
         edge = np.concatenate([edge, new])
         points.append(_middles(new, shape))
         normals.append(np.zeros((len(new), 3)))
         known = len(cells)
-        wider, values, _ = extended(*table, known, _around(new, stride))
+        wider, values, _ = extend_table(*table, known, _around(new, stride))
         table = wider, values
-        cells = different(*table)
+        cells = keys_in_order(*table)
         more = (cells[known:, None] + corner_step).ravel()
-        case = np.concatenate([case, cases_of(inside(more))])
+        case = np.concatenate([case, corner_cases(inside(more))])
     part = _parts()[case]
     parts = part.max(axis=1).astype(np.int64) + 1
     first = np.cumsum(parts) - parts
@@ -209,7 +209,7 @@ def _quads(
     node, d = edge // 3, edge % 3
     low, high = inside(node), inside(node + stride[d])
     edge, d, low = edge[low != high], d[low != high], low[low != high]
-    cell = looked_up(*cells, _around(edge, stride)).reshape(-1, 4)
+    cell = look_up(*cells, _around(edge, stride)).reshape(-1, 4)
     # the same edge in each of the cells around it
     local = 4 * d[:, None] + np.array([0, 2, 3, 1])
     quad = first[cell] + part[cell, local]

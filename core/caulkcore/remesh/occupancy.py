@@ -11,7 +11,14 @@ from ..mesh.topology import Topology
 from ..mesh.triangle_mesh import Mesh, face_normals
 from ..spatial.box_tree import Tree
 from ..spatial.winding_number import WindingNumber
-from ._voxel_kernels import different, extended, lines_through, looked_up, numbered, wound_along
+from ._voxel_kernels import (
+    extend_table,
+    grid_line_crossings,
+    keys_in_order,
+    look_up,
+    number_keys,
+    winding_along_lines,
+)
 from .dual_contouring import Crossed, dual_contour
 
 _MARGIN = 2.37
@@ -102,7 +109,7 @@ class Occupancy:
         normals = face_normals(grid.vertices, faces)
         parts = []
         for d in range(3):
-            node, along, side, face = lines_through(grid.vertices, faces, d, grid.shape)
+            node, along, side, face = grid_line_crossings(grid.vertices, faces, d, grid.shape)
             number = (node[:, 0].astype(np.int64) * ny + node[:, 1]) * nz + node[:, 2]
             order = np.lexsort((along, number))
             parts.append((3 * number[order] + d, along[order], side[order], face[order]))
@@ -110,22 +117,22 @@ class Occupancy:
         self._z_starts = np.searchsorted(edge // 3 // nz, np.arange(nx * ny + 1))
         closed = whole and _is_closed(grid.vertices, faces)
         self._winding = None if closed else WindingNumber(grid.vertices, faces)
-        self._table, self._number = numbered(np.zeros(0, np.int64)), np.zeros(0, np.float32)
+        self._table, self._number = number_keys(np.zeros(0, np.int64)), np.zeros(0, np.float32)
         # the ends of all edges at once
         self.strides = np.array([ny * nz, nz, 1])
         low = [part[0] // 3 for part in parts]
         self.wound(np.concatenate([*low, *(x + d for x, d in zip(low, self.strides, strict=True))]))
-        chosen = [self._through(*part, d) for d, part in enumerate(parts)]
+        chosen = [self._crossed_edges(*part, d) for d, part in enumerate(parts)]
         edge = np.concatenate([c[0] for c in chosen])
         along = np.concatenate([c[1] for c in chosen])
-        point = self._at(edge // 3)
+        point = self._grid_position(edge // 3)
         point[np.arange(len(edge)), edge % 3] = along
         self.edges = Crossed(edge, point, normals[np.concatenate([c[2] for c in chosen])])
 
     def _work_out(self, nodes: Array) -> Array:
         nx, ny, nz = self.grid.shape
         if self._winding is None:
-            return wound_along(self._z_starts, self._z_along, self._z_side, nodes, nz, ny)
+            return winding_along_lines(self._z_starts, self._z_along, self._z_side, nodes, nz, ny)
         i, j, k = np.unravel_index(nodes, self.grid.shape)
         out = self._winding.at(np.stack([i, j, k], axis=1))
         # a soup may have its inside reach beyond itself; the grid ends somewhere
@@ -143,13 +150,13 @@ class Occupancy:
         -------
         ndarray, shape (k,)
         """
-        number = looked_up(*self._table, nodes)
+        number = look_up(*self._table, nodes)
         fresh = number < 0
         if fresh.any():
             asked, known = nodes[fresh], len(self._number)
-            *table, count = extended(*self._table, known, asked)
+            *table, count = extend_table(*self._table, known, asked)
             self._table = table[0], table[1]
-            number[fresh] = own = looked_up(*self._table, asked)
+            number[fresh] = own = look_up(*self._table, asked)
             new = np.empty(count - known, np.int64)
             new[own - known] = asked
             self._number = np.append(self._number, self._work_out(new).astype(np.float32))
@@ -178,7 +185,7 @@ class Occupancy:
         """
         return self.wound(nodes) > 0.5
 
-    def _through(
+    def _crossed_edges(
         self, edge: Array, along: Array, side: Array, face: Array, d: int
     ) -> tuple[Array, Array, Array]:
         """For each edge with one end inside: the edge, where it is crossed, and by which face."""
@@ -218,15 +225,15 @@ class Occupancy:
         tree = Tree.of(*self._offset(air, away, half))
         near = away < half
         depth = np.full(len(air), -half)
-        depth[near], _ = tree.nearest(self._at(air[near]))
+        depth[near], _ = tree.nearest(self._grid_position(air[near]))
         depth -= half + _SLACK
         filled = depth > 0
         if not filled.any():
             return
-        number = looked_up(*self._table, air[filled])
+        number = look_up(*self._table, air[filled])
         self._number[number] = 1.0
         edge, point, normal = self.edges.edge, self.edges.point, self.edges.normal
-        still = self.inside(edge // 3) != self.inside(self._beyond(edge))
+        still = self.inside(edge // 3) != self.inside(self._far_node(edge))
         fresh = self._edges_between(air, depth, air[filled], depth[filled], 0.0)
         self.edges = Crossed(
             np.concatenate([edge[still], fresh.edge]),
@@ -240,30 +247,30 @@ class Occupancy:
 
     def _air_within(self, reach: float) -> tuple[Array, Array]:
         """Nodes outside within reach of the surface and those beside them, and how far they are."""
-        ends = np.concatenate([self.edges.edge // 3, self._beyond(self.edges.edge)])
-        front = different(*numbered(ends[~self.inside(ends)]))
+        ends = np.concatenate([self.edges.edge // 3, self._far_node(self.edges.edge)])
+        front = keys_in_order(*number_keys(ends[~self.inside(ends)]))
         known, away = [front], []
         while len(front):
-            away.append(self._tree.nearest(self._at(front))[0])
-            wider = self._beside(front[away[-1] < reach])
+            away.append(self._tree.nearest(self._grid_position(front))[0])
+            wider = self._neighbouring_nodes(front[away[-1] < reach])
             every = np.concatenate([*known, wider[~self.inside(wider)]])
-            front = different(*numbered(every))[sum(map(len, known)) :]
+            front = keys_in_order(*number_keys(every))[sum(map(len, known)) :]
             known.append(front)
         return np.concatenate(known), np.concatenate(away) if away else np.zeros(0)
 
     def _offset(self, air: Array, away: Array, reach: float) -> tuple[Array, Array]:
         """The surface so far outside the solid."""
         within = air[away < reach]
-        table = numbered(within)
+        table = number_keys(within)
 
         def inside(nodes: Array) -> Array:
-            return self.inside(nodes) | (looked_up(*table, nodes) >= 0)
+            return self.inside(nodes) | (look_up(*table, nodes) >= 0)
 
         beyond = away >= reach
         # where the solid itself is nearer than a step to what lies beyond the reach
-        solid = self._beside(air[beyond])
+        solid = self._neighbouring_nodes(air[beyond])
         solid = solid[self.inside(solid)]
-        own, _ = self._tree.nearest(self._at(solid))
+        own, _ = self._tree.nearest(self._grid_position(solid))
         nodes = np.concatenate([air, solid])
         signed = np.concatenate([away, -own])
         low = np.concatenate([within, solid])
@@ -276,16 +283,16 @@ class Occupancy:
         self, nodes: Array, value: Array, high: Array, top: Array, level: float
     ) -> Crossed:
         """Edges from nodes above a level to ones that are known and not above it."""
-        table = numbered(nodes)
+        table = number_keys(nodes)
         edge, point = [], []
         for d, stride in enumerate(self.strides):
             for sense in (1, -1):
-                other = looked_up(*table, high + sense * stride)
+                other = look_up(*table, high + sense * stride)
                 selected = np.flatnonzero(other >= 0)
                 selected = selected[value[other[selected]] <= level]
                 a, b = top[selected], value[other[selected]]
                 share = (a - level) / np.maximum(a - b, 1e-12)
-                at = self._at(high[selected])
+                at = self._grid_position(high[selected])
                 at[:, d] += sense * np.clip(share, 0.0, 1.0)
                 low = high[selected] if sense > 0 else high[selected] - stride
                 edge.append(3 * low + d)
@@ -293,15 +300,15 @@ class Occupancy:
         edges, points = np.concatenate(edge), np.concatenate(point)
         return Crossed(edges, points, np.zeros_like(points))
 
-    def _beyond(self, edge: Array) -> Array:
+    def _far_node(self, edge: Array) -> Array:
         return edge // 3 + self.strides[edge % 3]
 
-    def _beside(self, nodes: Array) -> Array:
+    def _neighbouring_nodes(self, nodes: Array) -> Array:
         """Each node's six neighbours, each once."""
         steps = np.concatenate([self.strides, -self.strides])
-        return different(*numbered((nodes[:, None] + steps).ravel()))
+        return keys_in_order(*number_keys((nodes[:, None] + steps).ravel()))
 
-    def _at(self, nodes: Array) -> Array:
+    def _grid_position(self, nodes: Array) -> Array:
         return np.stack(np.unravel_index(nodes, self.grid.shape), axis=1).astype(float)
 
 

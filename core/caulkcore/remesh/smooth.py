@@ -71,7 +71,7 @@ def smooth(
     576
     """
     share = share_of_region(mesh, region)
-    share[_held(mesh, sharp)] = 0.0
+    share[_fixed_vertices(mesh, sharp)] = 0.0
     if not share.any():
         return Outcome(mesh, skipped=(Skipped("nothing-can-move"),))
     shift = _smoothed(mesh, share, rounds, progress) - mesh.vertices
@@ -123,7 +123,7 @@ def estimate_smooth(
     return Estimate(n * 4e-6 + moved * rounds * 1.2e-7, n * 8e-7)
 
 
-def _held(mesh: Mesh, sharp: float) -> Array:
+def _fixed_vertices(mesh: Mesh, sharp: float) -> Array:
     """Vertices on sharp edges, on open ones, and on those that more than two faces share."""
     topology = Topology(mesh)
     held = np.zeros(len(mesh.vertices), dtype=bool)

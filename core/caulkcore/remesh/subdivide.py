@@ -8,7 +8,7 @@ from ..mesh._edge_kernels import components
 from ..mesh.arrays import Array
 from ..mesh.float32 import as_float32
 from ..mesh.sharp_edges import SHARP, smooth_half_edges
-from ..mesh.split_edges import each_once, edge_lengths, halved, marked_edges
+from ..mesh.split_edges import edge_lengths, halve_edges, marked_edges, unique_edges
 from ..mesh.topology import Topology
 from ..mesh.triangle_mesh import Mesh, face_areas, face_normals
 from ..outcome import Outcome, Skipped
@@ -85,20 +85,22 @@ def subdivide(
         return Outcome(mesh, skipped=(Skipped("empty-region"),))
     lengths = edge_lengths(mesh.vertices, mesh.faces[inside])
     size = float(lengths.mean()) / 2 if size is None else size
-    _bounded(len(mesh.faces), face_areas(mesh.vertices, mesh.faces[inside]).sum(), size)
-    near = _and_around(mesh.faces, inside)
+    _predicted_count(len(mesh.faces), face_areas(mesh.vertices, mesh.faces[inside]).sum(), size)
+    near = _with_neighbours(mesh.faces, inside)
     far = mesh.faces[~near]
     vertices, faces, inside = mesh.vertices, mesh.faces[near], inside[near]
     straight = 0
     for level in range(_LEVELS):
         progress.step("Halving edges", level / _LEVELS)
-        edges = _long(vertices, faces, inside, size)
+        edges = _long_edges(vertices, faces, inside, size)
         if not len(edges):
             break
         flat = vertices[edges].mean(axis=1)
-        middles = as_float32(_bent(vertices, faces, inside, edges, sharp) if rounded else flat)
+        middles = as_float32(
+            _curved_midpoints(vertices, faces, inside, edges, sharp) if rounded else flat
+        )
         for attempt in range(_TRIES + 1):
-            v, f, i = halved(vertices, faces, inside, edges, middles)
+            v, f, i = halve_edges(vertices, faces, inside, edges, middles)
             if not rounded:
                 break
             bad = _intersecting(v, np.concatenate([f, far]), len(f), len(vertices))
@@ -141,14 +143,14 @@ def estimate_subdivide(
     """
     area = region_area(measures, region)
     size = measures.mean_edge / 2 if size is None else size
-    more = _bounded(measures.triangles, area, size)
+    more = _predicted_count(measures.triangles, area, size)
     # what is there in the region already is divided, not added to
     there = measures.triangles * area / measures.area if measures.area else 0
     total = max(measures.triangles, round(measures.triangles - there + more))
     return Estimate(measures.triangles * 2e-6 + more * 2e-5, total * 6e-7, total)
 
 
-def _bounded(triangles: int, area: float, size: float) -> float:
+def _predicted_count(triangles: int, area: float, size: float) -> float:
     """About how many triangles a region of an area will have.
 
     Raises
@@ -166,7 +168,7 @@ def _bounded(triangles: int, area: float, size: float) -> float:
     return more
 
 
-def _and_around(faces: Array, inside: Array) -> Array:
+def _with_neighbours(faces: Array, inside: Array) -> Array:
     """The region's faces and those that touch it twice over, so that its bends are known."""
     near = inside
     for _ in range(2):
@@ -176,7 +178,7 @@ def _and_around(faces: Array, inside: Array) -> Array:
     return near
 
 
-def _long(vertices: Array, faces: Array, inside: Array, size: float) -> Array:
+def _long_edges(vertices: Array, faces: Array, inside: Array, size: float) -> Array:
     selected = faces[inside]
     return marked_edges(selected, edge_lengths(vertices, selected) > size)
 
@@ -189,7 +191,9 @@ def _intersecting(vertices: Array, faces: Array, near: int, old: int) -> Array:
     return np.unique(at[at >= old]) - old
 
 
-def _bent(vertices: Array, faces: Array, inside: Array, edges: Array, sharp: float) -> Array:
+def _curved_midpoints(
+    vertices: Array, faces: Array, inside: Array, edges: Array, sharp: float
+) -> Array:
     """Where the middles of edges lie on a surface that bends as its normals tell."""
     topology = Topology(Mesh(vertices, faces))
     twin = topology.twin
@@ -263,7 +267,7 @@ def _arc(a: Array, b: Array, na: Array, nb: Array, bends: Array) -> Array:
 
 def _tangents(vertices: Array, creases: Array) -> Array:
     """The way of the sharp edge through each vertex, shape (n, 3); none where several meet."""
-    ends = each_once(creases)
+    ends = unique_edges(creases)
     n = len(vertices)
     count = np.bincount(ends.ravel(), minlength=n)
     out = np.zeros((n, 3))

@@ -241,7 +241,7 @@ def _voxel_size(boxes: Array, detail: float | None) -> float:
     return detail
 
 
-def reaching_into(mesh: Mesh, boxes: Array) -> Array:
+def faces_reaching_boxes(mesh: Mesh, boxes: Array) -> Array:
     """Whether the box round each face meets one of some boxes, shape (m,).
 
     Parameters
@@ -275,7 +275,7 @@ def _refuse_intersections(mesh: Mesh, boxes: Array) -> None:
     for box in boxes:
         within |= ((ends >= box[0]) & (ends <= box[1])).all(axis=1)
     # what lies on each other in one plane has no curve
-    flat = pairs[~reaching_into(mesh, boxes)[pairs].any(axis=1)]
+    flat = pairs[~faces_reaching_boxes(mesh, boxes)[pairs].any(axis=1)]
     if not within.all() or len(flat):
         at = ends[~within][0] if not within.all() else mesh.vertices[mesh.faces[flat[0, 0], 0]]
         raise OperationRefused(
@@ -286,7 +286,7 @@ def _refuse_intersections(mesh: Mesh, boxes: Array) -> None:
 
 def _touched(mesh: Mesh, boxes: Array) -> tuple[Mesh, Mesh]:
     """The pieces that reach into a box, and all others."""
-    near = reaching_into(mesh, boxes)
+    near = faces_reaching_boxes(mesh, boxes)
     shell, count = Topology(mesh).shells
     reached = np.zeros(count, dtype=bool)
     reached[shell[near]] = True

@@ -12,7 +12,7 @@ _FLIP_PASSES = 20
 
 
 @nb.njit(cache=True)
-def _far(p: Array, i: int, j: int) -> float:
+def _distance(p: Array, i: int, j: int) -> float:
     return np.sqrt((p[i, 0] - p[j, 0]) ** 2 + (p[i, 1] - p[j, 1]) ** 2 + (p[i, 2] - p[j, 2]) ** 2)
 
 
@@ -53,7 +53,7 @@ def _joined(t: Array, twin: Array, h: int, other: int) -> bool:
 
 
 @nb.njit(cache=True)
-def _relax(p: Array, t: Array, twin: Array, n_rim: int, h: int) -> bool:
+def _flip_if_better(p: Array, t: Array, twin: Array, n_rim: int, h: int) -> bool:
     """Turn an edge if the two triangles get better by it."""
     o = twin[h]
     if o < 0:
@@ -76,7 +76,7 @@ def _relax(p: Array, t: Array, twin: Array, n_rim: int, h: int) -> bool:
 
 
 @nb.njit(cache=True)
-def refined(  # type: ignore[no-untyped-def]
+def refine_patch(  # type: ignore[no-untyped-def]
     points: Array, size: Array, triangles: Array, twin: Array, most: int
 ):
     """Divide the triangles over a rim to the size of those around it (Liepa 2003).
@@ -124,7 +124,7 @@ def refined(  # type: ignore[no-untyped-def]
                 p[used, k] = (p[a, k] + p[b, k] + p[c, k]) / 3.0
             divide = True
             for v in (a, b, c):
-                length = _DENSITY * _far(p, used, v)
+                length = _DENSITY * _distance(p, used, v)
                 divide &= length > wanted and length > s[v]
             if not divide:
                 continue
@@ -146,11 +146,11 @@ def refined(  # type: ignore[no-untyped-def]
             used += 1
             count += 2
             for edge in (h, g, i):
-                _relax(p, t, across, n, edge)
+                _flip_if_better(p, t, across, n, edge)
         for _ in range(_FLIP_PASSES):
             turned = False
             for h in range(3 * count):
-                turned |= _relax(p, t, across, n, h)
+                turned |= _flip_if_better(p, t, across, n, h)
             if not turned:
                 break
         if used == before:

@@ -13,7 +13,7 @@ from ..mesh.groups import Groups
 from ..mesh.polygons import newell
 from ..mesh.topology import Topology
 from ..mesh.triangle_mesh import Mesh, face_areas, face_normals
-from ._patch_kernels import refined
+from ._patch_kernels import refine_patch
 
 MOST_POINTS = 100_000
 """Greatest number of new points in one fill."""
@@ -175,7 +175,7 @@ def fair_fill(
     place = {int(v): i for i, v in enumerate(ring)}
     local = np.array([[place[v] for v in t] for t in triangles.tolist()], dtype=np.int32)
     twin = Topology(Mesh(vertices[ring], local)).twin
-    points, fine = refined(
+    points, fine = refine_patch(
         frozen(vertices[ring], np.float64), np.ascontiguousarray(size), frozen(local, np.int32),
         twin.astype(np.int64), MOST_POINTS,
     )  # fmt: skip

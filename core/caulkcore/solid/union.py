@@ -6,7 +6,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..arrangement.arrange import ArrangementFailed
-from ..arrangement.outer_hull import Inverted, InvertedSpace, OuterHull, outer_hull
+from ..arrangement.outer_hull import Inverted, InvertedCell, OuterHull, outer_hull
 from ..diagnose.diagnosis import Diagnosis
 from ..mesh import _edge_kernels as kernel
 from ..mesh.arrays import Array
@@ -186,7 +186,7 @@ class _Hulls:
                 pairs=self._known_pairs(chosen),
                 fold=_FOLD * float(np.abs(volume).sum()),
             )
-        except InvertedSpace as problem:
+        except InvertedCell as problem:
             self.to_choose += 1
             return self._skip("inverted", members, volume_mm3=problem.volume)
         except ArrangementFailed as problem:

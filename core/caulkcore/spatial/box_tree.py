@@ -22,7 +22,7 @@ _LEAST_TURN = 1e-6
 
 
 @nb.njit(cache=True)
-def _spread(v: np.uint64) -> np.uint64:
+def _spread_bits(v: np.uint64) -> np.uint64:
     v = (v | (v << np.uint64(32))) & np.uint64(0x1F00000000FFFF)
     v = (v | (v << np.uint64(16))) & np.uint64(0x1F0000FF0000FF)
     v = (v | (v << np.uint64(8))) & np.uint64(0x100F00F00F00F00F)
@@ -31,7 +31,7 @@ def _spread(v: np.uint64) -> np.uint64:
 
 
 @nb.njit(cache=True, parallel=True)
-def _codes(vertices: Array, faces: Array, low: Array, scale: Array) -> Array:
+def _face_codes(vertices: Array, faces: Array, low: Array, scale: Array) -> Array:
     codes = np.empty(len(faces), dtype=np.uint64)
     for f in nb.prange(len(faces)):
         code = np.uint64(0)
@@ -40,13 +40,13 @@ def _codes(vertices: Array, faces: Array, low: Array, scale: Array) -> Array:
                 vertices[faces[f, 0], k] + vertices[faces[f, 1], k] + vertices[faces[f, 2], k]
             ) / 3.0
             step = np.uint64(min(max((middle - low[k]) * scale[k], 0.0), 2097151.0))
-            code |= _spread(step) << np.uint64(k)
+            code |= _spread_bits(step) << np.uint64(k)
         codes[f] = code
     return codes
 
 
 @nb.njit(cache=True)
-def _join(bounds: Array) -> None:
+def _bound_inner_nodes(bounds: Array) -> None:
     """Bounds of the inner nodes, from those of the leaves."""
     for node in range(len(bounds) // 2 - 1, 0, -1):
         for k in range(3):
@@ -67,35 +67,35 @@ def _boxes(vertices: Array, faces: Array, order: Array, leaves: int) -> Array:
                     x = vertices[faces[order[i], c], k]
                     box[k] = min(box[k], x)
                     box[3 + k] = max(box[3 + k], x)
-    _join(boxes)
+    _bound_inner_nodes(boxes)
     return boxes
 
 
 @nb.njit(cache=True)
-def _turns_at_vertices(vertices: Array, faces: Array) -> Array:
+def _vertex_normal_bounds(vertices: Array, faces: Array) -> Array:
     """Least and greatest unit normal of the faces round each vertex, by coordinates."""
-    turns = np.empty((len(vertices), 6))
-    turns[:, :3] = np.inf
-    turns[:, 3:] = -np.inf
+    normal_bounds = np.empty((len(vertices), 6))
+    normal_bounds[:, :3] = np.inf
+    normal_bounds[:, 3:] = -np.inf
     for f in range(len(faces)):
         n = cross_at(vertices, faces[f, 0], faces[f, 1], faces[f, 2])
         size = np.sqrt(n[0] * n[0] + n[1] * n[1] + n[2] * n[2])
         if size > 0.0:
             for c in range(3):
-                own = turns[faces[f, c]]
+                own = normal_bounds[faces[f, c]]
                 for k in range(3):
                     own[k] = min(own[k], n[k] / size)
                     own[3 + k] = max(own[3 + k], n[k] / size)
-    return turns
+    return normal_bounds
 
 
 @nb.njit(cache=True, parallel=True)
-def _turns(around: Array, faces: Array, order: Array, leaves: int) -> Array:
-    turns = np.empty((2 * leaves, 6))
-    turns[:, :3] = np.inf
-    turns[:, 3:] = -np.inf
+def _normal_bounds(around: Array, faces: Array, order: Array, leaves: int) -> Array:
+    normal_bounds = np.empty((2 * leaves, 6))
+    normal_bounds[:, :3] = np.inf
+    normal_bounds[:, 3:] = -np.inf
     for leaf in nb.prange(leaves):
-        own = turns[leaves + leaf]
+        own = normal_bounds[leaves + leaf]
         for i in range(leaf * LEAF_SIZE, min((leaf + 1) * LEAF_SIZE, len(order))):
             for c in range(3):
                 selected = around[faces[order[i], c]]
@@ -109,8 +109,8 @@ def _turns(around: Array, faces: Array, order: Array, leaves: int) -> Array:
                 for k in range(3):
                     own[k] = min(own[k], selected[k] * scale)
                     own[3 + k] = max(own[3 + k], selected[3 + k] * scale)
-    _join(turns)
-    return turns
+    _bound_inner_nodes(normal_bounds)
+    return normal_bounds
 
 
 def morton_codes(vertices: Array, faces: Array) -> Array:
@@ -127,7 +127,7 @@ def morton_codes(vertices: Array, faces: Array) -> Array:
     """
     vertices, faces = frozen(vertices, np.float64), frozen(faces, np.int32)
     low, high = bounds_of(vertices)
-    return _codes(vertices, faces, low, 2097151.0 / np.maximum(high - low, 1e-300))
+    return _face_codes(vertices, faces, low, 2097151.0 / np.maximum(high - low, 1e-300))
 
 
 @dataclass(frozen=True, eq=False)
@@ -172,15 +172,15 @@ class Tree:
         return _boxes(self.vertices, self.faces, self.order, self._leaves)
 
     @cached_property
-    def turns(self) -> Array:
+    def normal_bounds(self) -> Array:
         """Least and greatest direction in which the surface is met below each node, as `boxes`.
 
         Where something touches it at a vertex or an edge, that is a sum of the normals of the faces
         round it, of any length from one up, and a unit vector: the sums' bounds are taken, vertex
         by vertex.
         """
-        around = _turns_at_vertices(self.vertices, self.faces)
-        return _turns(around, self.faces, self.order, self._leaves)
+        around = _vertex_normal_bounds(self.vertices, self.faces)
+        return _normal_bounds(around, self.faces, self.order, self._leaves)
 
     @property
     def _leaves(self) -> int:

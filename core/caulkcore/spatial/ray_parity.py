@@ -41,10 +41,10 @@ def shells_crossed_by_rays(
     hits = np.zeros(len(points) + 1, dtype=np.int64)
     empty = np.zeros(0, dtype=np.int64)
     arrays = (tree.vertices, tree.faces, tree.order, tree.boxes)
-    _shoot(points, direction, *arrays, shell, hits, empty, False)
+    _count_crossings(points, direction, *arrays, shell, hits, empty, False)
     begin = np.concatenate([[0], np.cumsum(hits[:-1])])
     crossed = np.empty(begin[-1], dtype=np.int64)
-    _shoot(points, direction, *arrays, shell, begin, crossed, True)
+    _count_crossings(points, direction, *arrays, shell, begin, crossed, True)
     owner = np.repeat(np.arange(len(points)), np.diff(begin))
     span = int(shell.max()) + 1
     key, times = np.unique(owner * span + crossed, return_counts=True)
@@ -94,7 +94,7 @@ def _sweep_boxes(low: Array, high: Array, may: Array, axis: int) -> tuple[Array,
 
 
 @nb.njit(cache=True, parallel=True)
-def _shoot(  # type: ignore[no-untyped-def]
+def _count_crossings(  # type: ignore[no-untyped-def]
     points: Array,
     direction: Array,
     vertices: Array,

@@ -36,7 +36,7 @@ def _corners(corners: Array, f: int) -> tuple[Point, Point, Point]:
 
 
 @nb.njit(cache=True, inline="always")
-def _meets(p: Point, d: Point, f: int, best: float, corners: Array) -> float:
+def _ray_hit(p: Point, d: Point, f: int, best: float, corners: Array) -> float:
     a, b, c = _corners(corners, f)
     u, v, t = ray_at(p, d, a, b, c)
     inside = u >= -1e-9 and v >= -1e-9 and u <= 1.0 + 1e-9 and u + v <= 1.0 + 1e-9
@@ -44,37 +44,37 @@ def _meets(p: Point, d: Point, f: int, best: float, corners: Array) -> float:
 
 
 @nb.njit(cache=True, inline="always")
-def _least(low: float, high: float, other_low: float, other_high: float) -> float:
+def _least_product(low: float, high: float, other_low: float, other_high: float) -> float:
     """Least product of two numbers within bounds."""
     return min(min(low * other_low, low * other_high), min(high * other_low, high * other_high))
 
 
 @nb.njit(cache=True, inline="always")
-def _most_against(n_low: Point, n_high: Point, turns: Array, node: int) -> float:
+def _least_dot(n_low: Point, n_high: Point, normal_bounds: Array, node: int) -> float:
     """Least product of a normal within bounds and any direction below a node."""
     return (
-        _least(n_low[0], n_high[0], turns[node, 0], turns[node, 3])
-        + _least(n_low[1], n_high[1], turns[node, 1], turns[node, 4])
-        + _least(n_low[2], n_high[2], turns[node, 2], turns[node, 5])
+        _least_product(n_low[0], n_high[0], normal_bounds[node, 0], normal_bounds[node, 3])
+        + _least_product(n_low[1], n_high[1], normal_bounds[node, 1], normal_bounds[node, 4])
+        + _least_product(n_low[2], n_high[2], normal_bounds[node, 2], normal_bounds[node, 5])
     )
 
 
 @nb.njit(cache=True)
 def _ray(  # type: ignore[no-untyped-def]
     p: Point, n: Point, own: int, most: float, guess: np.int64, corners: Array, boxes: Array,
-    turns: Array, stack: Array, enter: Array,
+    normal_bounds: Array, stack: Array, enter: Array,
 ):  # fmt: skip
     """First face that the ray against n meets, and how far; -1 and `most` where none is as near.
 
-    The face that its neighbour met is tried first. With `turns`, only faces that turn the other way
-    count.
+    The face that its neighbour met is tried first. With `normal_bounds`, only faces that turn the
+    other way count.
     """
     d = (-n[0], -n[1], -n[2])
-    sided = len(turns) > 0
+    sided = len(normal_bounds) > 0
     leaves = len(boxes) // 2
     best, found = most, np.int64(-1)
     if guess >= 0 and guess != own:
-        best = _meets(p, d, guess, best, corners)
+        best = _ray_hit(p, d, guess, best, corners)
         found = np.int64(guess) if best < most else found
     ix = 1.0 / d[0] if abs(d[0]) > 1e-300 else 1e300
     iy = 1.0 / d[1] if abs(d[1]) > 1e-300 else 1e300
@@ -100,7 +100,7 @@ def _ray(  # type: ignore[no-untyped-def]
                     (boxes[child, z1] - p[2]) * iz,
                 )  # fmt: skip
                 if near <= far * (1.0 + 1e-12) + 1e-12 and not (
-                    sided and _most_against(n, n, turns, child) >= 0.0
+                    sided and _least_dot(n, n, normal_bounds, child) >= 0.0
                 ):
                     stack[top], enter[top] = child, near
                     top += 1
@@ -114,14 +114,16 @@ def _ray(  # type: ignore[no-untyped-def]
         for f in range(first, min(first + LEAF_SIZE, len(corners))):
             if f == own:
                 continue
-            at = _meets(p, d, f, best, corners)
+            at = _ray_hit(p, d, f, best, corners)
             if at < best:
                 best, found = at, f
     return found, best
 
 
 @nb.njit(cache=True)
-def _beside(p: Point, n: Point, r: float, f: int, opposite: float, corners: Array, rims: Array):  # type: ignore[no-untyped-def]
+def _shrunk_ball(  # type: ignore[no-untyped-def]
+    p: Point, n: Point, r: float, f: int, opposite: float, corners: Array, rims: Array
+):
     """A ball that touches the surface at p made smaller, until it reaches into a face no more.
 
     Its radius, and whether the face is an opposite side then. The radius is as it was, to the last
@@ -161,18 +163,18 @@ def _beside(p: Point, n: Point, r: float, f: int, opposite: float, corners: Arra
 
 
 @nb.njit(cache=True)
-def _at_most(
+def _ball_bound(
     p: Point, n: Point, own: int, most: float, guess: np.int64, corners: Array, rims: Array
 ) -> float:
     """What the radius of the ball is at most, by the faces about the point and one guessed."""
     r = most
     if guess >= 0 and guess != own:
-        r, _ = _beside(p, n, r, guess, 0.0, corners, rims)
+        r, _ = _shrunk_ball(p, n, r, guess, 0.0, corners, rims)
     if own >= 0:
         first = own // _NEIGHBOURHOOD * _NEIGHBOURHOOD
         for f in range(first, min(first + _NEIGHBOURHOOD, len(corners))):
             if f != own:
-                r, _ = _beside(p, n, r, f, 0.0, corners, rims)
+                r, _ = _shrunk_ball(p, n, r, f, 0.0, corners, rims)
     return r
 
 
@@ -190,7 +192,7 @@ def _ball(  # type: ignore[no-untyped-def]
     """
     r, found, across = most, np.int64(-1), False
     if guess >= 0 and guess != own:
-        smaller, opp = _beside(p, n, r, guess, opposite, corners, rims)
+        smaller, opp = _shrunk_ball(p, n, r, guess, opposite, corners, rims)
         if smaller < r:
             r, found, across = smaller, np.int64(guess), opp
     leaves = len(boxes) // 2
@@ -217,7 +219,7 @@ def _ball(  # type: ignore[no-untyped-def]
         for f in range(first, min(first + LEAF_SIZE, len(corners))):
             if f == own:
                 continue
-            smaller, opp = _beside(p, n, r, f, opposite, corners, rims)
+            smaller, opp = _shrunk_ball(p, n, r, f, opposite, corners, rims)
             if smaller < r:
                 r, found, across = smaller, np.int64(f), opp
                 m = (p[0] - r * n[0], p[1] - r * n[1], p[2] - r * n[2])
@@ -235,7 +237,7 @@ def _higher(p: Point, q: Point) -> Point:
 
 
 @nb.njit(cache=True, inline="always")
-def _leaning(most: float, slope: float) -> float:
+def _greatest_in_cone(most: float, slope: float) -> float:
     """Greatest coordinate, not below 0, of a direction within the cone around one with `most`."""
     side = np.sqrt(max((1.0 - slope * slope) * (1.0 - most * most), 0.0))
     return 1.0 if most >= slope else max(most * slope + side, 0.0)
@@ -263,7 +265,7 @@ def _in_cone(
 @nb.njit(cache=True)
 def opposite_leaf(  # type: ignore[no-untyped-def]
     low: Point, high: Point, n_low: Point, n_high: Point, reach: float, opposite: float,
-    guess: np.int64, corners: Array, boxes: Array, turns: Array, stack: Array,
+    guess: np.int64, corners: Array, boxes: Array, normal_bounds: Array, stack: Array,
 ):  # fmt: skip
     """A leaf in which some points near each other may have an opposite side within reach, or -1.
 
@@ -287,7 +289,7 @@ def opposite_leaf(  # type: ignore[no-untyped-def]
     corners : ndarray, shape (m, 9)
         Of the faces, in the order of the tree.
     boxes : ndarray, shape (b, 6)
-    turns : ndarray, shape (b, 6)
+    normal_bounds : ndarray, shape (b, 6)
         Bounds of the directions in which each node can be met.
     stack : ndarray, shape (64,), int64
         Room to work in.
@@ -297,16 +299,16 @@ def opposite_leaf(  # type: ignore[no-untyped-def]
     slope = np.sqrt(0.5 * (1.0 - opposite))
     # the box around their cones
     x0, x1 = (
-        low[0] - reach * _leaning(n_high[0], slope),
-        high[0] + reach * _leaning(-n_low[0], slope),
+        low[0] - reach * _greatest_in_cone(n_high[0], slope),
+        high[0] + reach * _greatest_in_cone(-n_low[0], slope),
     )
     y0, y1 = (
-        low[1] - reach * _leaning(n_high[1], slope),
-        high[1] + reach * _leaning(-n_low[1], slope),
+        low[1] - reach * _greatest_in_cone(n_high[1], slope),
+        high[1] + reach * _greatest_in_cone(-n_low[1], slope),
     )
     z0, z1 = (
-        low[2] - reach * _leaning(n_high[2], slope),
-        high[2] + reach * _leaning(-n_low[2], slope),
+        low[2] - reach * _greatest_in_cone(n_high[2], slope),
+        high[2] + reach * _greatest_in_cone(-n_low[2], slope),
     )
     x, y, z = high[0] - low[0], high[1] - low[1], high[2] - low[2]
     wide = 0.5 * np.sqrt(x * x + y * y + z * z)
@@ -321,7 +323,7 @@ def opposite_leaf(  # type: ignore[no-untyped-def]
         v = (boxes[node, 3], boxes[node, 4], boxes[node, 5])
         if u[0] > x1 or v[0] < x0 or u[1] > y1 or v[1] < y0 or u[2] > z1 or v[2] < z0:
             continue
-        if _most_against(n_low, n_high, turns, node) > opposite:
+        if _least_dot(n_low, n_high, normal_bounds, node) > opposite:
             continue
         if not _in_cone(middle, n_low, n_high, wide, slope, u, v):
             continue
@@ -339,26 +341,26 @@ def opposite_leaf(  # type: ignore[no-untyped-def]
 
 
 @nb.njit(cache=True)
-def _at(  # type: ignore[no-untyped-def]
+def _measure_point(  # type: ignore[no-untyped-def]
     p: Point, n: Point, own: int, most: float, opposite: float, met: np.int64, stop: np.int64,
-    corners: Array, boxes: Array, turns: Array, rims: Array, stack: Array, enter: Array,
+    corners: Array, boxes: Array, normal_bounds: Array, rims: Array, stack: Array, enter: Array,
 ):  # fmt: skip
     """Ball (negative if it spans no wall), ray, whether that faces the point, and the contact.
 
     `met` and `stop` are the faces at which the neighbour's ray and ball ended; given back anew.
     """
-    met, length = _ray(p, n, own, most, met, corners, boxes, turns, stack, enter)
+    met, length = _ray(p, n, own, most, met, corners, boxes, normal_bounds, stack, enter)
     contact, facing = met, False
     if met >= 0:
         a, b, c = _corners(corners, met)
         x, y, z = cross(a, b, c)
         size = np.sqrt(x * x + y * y + z * z)
         facing = size > 0.0 and x * n[0] + y * n[1] + z * n[2] <= opposite * size
-    elif len(turns) > 0:
+    elif len(normal_bounds) > 0:
         # nothing straight behind: may the ball touch an opposite side at all?
-        reach = 2.0 * (1.0 + _TOUCHING) * _at_most(p, n, own, 0.5 * most, stop, corners, rims)
+        reach = 2.0 * (1.0 + _TOUCHING) * _ball_bound(p, n, own, 0.5 * most, stop, corners, rims)
         leaf = opposite_leaf(
-            p, p, n, n, reach, opposite, np.int64(-1), corners, boxes, turns, stack
+            p, p, n, n, reach, opposite, np.int64(-1), corners, boxes, normal_bounds, stack
         )
         if leaf < 0:
             return -most, most, False, met, met, stop
@@ -374,8 +376,8 @@ def _at(  # type: ignore[no-untyped-def]
 @nb.njit(cache=True, parallel=True)
 def measure(  # type: ignore[no-untyped-def]
     run: Array, points: Array, normals: Array, own: Array, most: float, opposite: float,
-    order: Array, corners: Array, boxes: Array, turns: Array, rims: Array, ball: Array, ray: Array,
-    facing: Array, contact: Array,
+    order: Array, corners: Array, boxes: Array, normal_bounds: Array, rims: Array, ball: Array,
+    ray: Array, facing: Array, contact: Array,
 ):  # fmt: skip
     """Ball, negative where it spans no wall, and ray at some points; see `measure_ball_and_ray`.
 
@@ -396,15 +398,15 @@ def measure(  # type: ignore[no-untyped-def]
         Faces in the order of the tree.
     corners : ndarray, shape (m, 9)
         Of the faces, in that order.
-    boxes, turns : ndarray, shape (b, 6)
-        Of the tree; no turns where sides are not told apart.
+    boxes, normal_bounds : ndarray, shape (b, 6)
+        Of the tree; none of the latter where sides are not told apart.
     rims : ndarray, shape (m, 3), bool
         Sides of the faces with nothing beyond, in that order; none if there are no such sides.
     ball, ray, facing, contact : ndarray, shape (s,)
         Receive what is found.
     """
     cos = np.cos(opposite)
-    sided = len(turns) > 0
+    sided = len(normal_bounds) > 0
     for block in nb.prange((len(run) + _BLOCK - 1) // _BLOCK):
         stack, enter = np.empty(64, dtype=np.int64), np.empty(64)
         at, last = block * _BLOCK, min((block + 1) * _BLOCK, len(run))
@@ -423,7 +425,7 @@ def measure(  # type: ignore[no-untyped-def]
                     low, high = _lower(low, p), _higher(high, p)
                     n_low, n_high = _lower(n_low, n), _higher(n_high, n)
                 leaf = opposite_leaf(
-                    low, high, n_low, n_high, most, cos, leaf, corners, boxes, turns, stack
+                    low, high, n_low, n_high, most, cos, leaf, corners, boxes, normal_bounds, stack
                 )
                 none = leaf < 0
             if not none and selected > _LEAST_GROUP and sided:
@@ -434,9 +436,9 @@ def measure(  # type: ignore[no-untyped-def]
                 if none:
                     ball[i], ray[i], facing[i], contact[i] = -most, most, False, -1
                 else:
-                    ball[i], ray[i], facing[i], face, met, stop = _at(
+                    ball[i], ray[i], facing[i], face, met, stop = _measure_point(
                         row(points, i), row(normals, i), own[i], most, cos, met, stop, corners,
-                        boxes, turns, rims, stack, enter,
+                        boxes, normal_bounds, rims, stack, enter,
                     )  # fmt: skip
                     contact[i] = order[face] if face >= 0 else -1
             at = end

@@ -111,12 +111,12 @@ def measure_ball_and_ray(
     own = place[own]
     run = np.argsort(own)
     rims = np.zeros((0, 3), dtype=bool) if rims is None else rims[tree.order]
-    turns = tree.turns if sided else np.zeros((0, 6))
+    normal_bounds = tree.normal_bounds if sided else np.zeros((0, 6))
     points, normals = frozen(points, np.float64), frozen(normals, np.float64)
     for start in range(0, s, _CHUNK):
         progress.step("Sounding the walls", start / s)
         kernel.measure(
             run[start : start + _CHUNK], points, normals, own, float(most), OPPOSITE, tree.order,
-            tree.corners, tree.boxes, turns, rims, ball, ray, facing, contact,
+            tree.corners, tree.boxes, normal_bounds, rims, ball, ray, facing, contact,
         )  # fmt: skip
     return BallAndRay(np.abs(ball), ray, ~np.signbit(ball), facing, contact)

@@ -38,8 +38,8 @@ def flip_folded_edges(before: Array, after: Array, faces: Array) -> tuple[Array,
     turned = folded(before, after, faces)
     if not turned.any():
         return faces, np.arange(len(faces))
-    faces, origin = _redrawn(before, after, faces, turned)
-    return _turned(before, after, faces), origin
+    faces, origin = _retriangulated(before, after, faces, turned)
+    return _edges_flipped(before, after, faces), origin
 
 
 def folded(before: Array, after: Array, faces: Array) -> Array:
@@ -66,7 +66,9 @@ def folded(before: Array, after: Array, faces: Array) -> Array:
     return turned
 
 
-def _redrawn(before: Array, after: Array, faces: Array, turned: Array) -> tuple[Array, Array]:
+def _retriangulated(
+    before: Array, after: Array, faces: Array, turned: Array
+) -> tuple[Array, Array]:
     """Flat parts with folded faces, divided anew within their rims; inner vertices are left out."""
     topology = Topology(Mesh(before, faces))
     joins, normals = smooth_joins(topology, _IN_PLANE)
@@ -114,7 +116,7 @@ def _rims(topology: Topology, patch_faces: Array) -> list[Array] | None:
     return rings
 
 
-def _turned(before: Array, after: Array, faces: Array) -> Array:
+def _edges_flipped(before: Array, after: Array, faces: Array) -> Array:
     """Faces with edges turned where a vertex slid over the edge across from it.
 
     The edge between the face that it left and the one that it came into is drawn from the vertex

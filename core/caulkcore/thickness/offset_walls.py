@@ -39,7 +39,7 @@ _STILL = 1e-7
 
 
 @dataclass(frozen=True, eq=False)
-class Built:
+class OffsetResult:
     """A mesh with its walls moved out, or why some of them cannot be.
 
     Attributes
@@ -53,7 +53,7 @@ class Built:
     blocked: dict[int, Skipped]
 
 
-def offset_walls(zone: OffsetZone, side: Side, without: set[int]) -> Built:
+def offset_walls(zone: OffsetZone, side: Side, without: set[int]) -> OffsetResult:
     """Move the walls out, but for some of them; tells which of them cannot be.
 
     Parameters
@@ -65,7 +65,7 @@ def offset_walls(zone: OffsetZone, side: Side, without: set[int]) -> Built:
 
     Returns
     -------
-    Built
+    OffsetResult
 
     Examples
     --------
@@ -81,21 +81,21 @@ def offset_walls(zone: OffsetZone, side: Side, without: set[int]) -> Built:
     """
     faces, wall_of, goal = zone.mesh.faces, zone.region, zone.goal
     live = ~np.isin(wall_of, list(without))
-    before = _before(zone, zone.normals)
+    before = _initial_thickness(zone, zone.normals)
     share, blocked = _shares(zone, before, live, wall_of, side)
     if blocked:
-        return Built(zone.mesh, blocked)
+        return OffsetResult(zone.mesh, blocked)
     seen = live & zone.leads & before.is_wall
     lack = np.where(seen, np.maximum(goal * _SPARE - before.wall, 0.0), 0.0)
     out = share * lack
-    air = _air(zone, out, wall_of)
+    air = _walls_without_clearance(zone, out, wall_of)
     if air:
-        return Built(zone.mesh, air)
+        return OffsetResult(zone.mesh, air)
     vertices = zone.mesh.vertices
     worst = np.full(2, np.inf)
     for _ in range(_ROUNDS):
-        vertices = _placed(zone, out)
-        after = _sounded(zone, vertices)
+        vertices = _moved_vertices(zone, out)
+        after = _moved_thickness(zone, vertices)
         seen = live & after.is_wall
         short = np.where(seen, goal - after.wall, 0.0)
         over = np.where(seen & zone.leads & (out > 0), after.wall - goal * LUMP, 0.0)
@@ -113,18 +113,18 @@ def offset_walls(zone: OffsetZone, side: Side, without: set[int]) -> Built:
     touched = (vertices[faces] != zone.mesh.vertices[faces]).any(axis=(1, 2))
     bad = np.unique(intersecting_faces(vertices, faces, touched))
     if len(bad):
-        return Built(zone.mesh, _met(zone, origin[bad], live, wall_of))
-    return Built(Mesh(vertices, faces).compact(), {})
+        return OffsetResult(zone.mesh, _walls_at_faces(zone, origin[bad], live, wall_of))
+    return OffsetResult(Mesh(vertices, faces).compact(), {})
 
 
-def _before(zone: OffsetZone, normals: Array, most: float | None = None) -> BallAndRay:
+def _initial_thickness(zone: OffsetZone, normals: Array, most: float | None = None) -> BallAndRay:
     """Thickness where it is asked for before anything moves; the air there, by turned normals."""
     most = _reach(zone) if most is None else most
     points = zone.points(zone.mesh.vertices)
     return measure_ball_and_ray(zone.tree, points, normals[zone.face], zone.face, most)
 
 
-def _sounded(zone: OffsetZone, vertices: Array) -> BallAndRay:
+def _moved_thickness(zone: OffsetZone, vertices: Array) -> BallAndRay:
     """The same thickness on the moved surface."""
     tree = Tree.of(vertices, zone.mesh.faces)
     normals = face_normals(vertices, zone.mesh.faces)[zone.face]
@@ -141,7 +141,7 @@ def _shares(
     """Of what is lacking, the share that each corner goes out by."""
     if side == "both":
         return np.full(len(zone.face), 0.5), {}
-    sees_in = _looks_in(zone)
+    sees_in = _faces_cavity(zone)
     wanted = sees_in == (side == "inward")
     # whether the skin across the wall moves, too
     moves = np.zeros(len(zone.mesh.faces), dtype=bool)
@@ -156,13 +156,13 @@ def _shares(
     return share, none
 
 
-def _looks_in(zone: OffsetZone) -> Array:
+def _faces_cavity(zone: OffsetZone) -> Array:
     """Whether each corner belongs to a side that looks into the model's own hollow.
 
     A side is what goes on smoothly; it looks in if most of it sees the model before it.
     """
     most = float(np.linalg.norm(np.ptp(zone.mesh.vertices, axis=0)))
-    ahead = _before(zone, -zone.normals, most).ray < most
+    ahead = _initial_thickness(zone, -zone.normals, most).ray < most
     nodes = zone.pushed[:, 0]
     inside = np.isin(zone.links, nodes).all(axis=1)
     label = components(zone.links[inside].astype(np.int32), zone.nodes)[nodes]
@@ -172,9 +172,9 @@ def _looks_in(zone: OffsetZone) -> Array:
     return (2 * seen > whole)[label]
 
 
-def _air(zone: OffsetZone, out: Array, wall_of: Array) -> dict[int, Skipped]:
+def _walls_without_clearance(zone: OffsetZone, out: Array, wall_of: Array) -> dict[int, Skipped]:
     """Walls that would grow into what stands before them."""
-    before = _before(zone, -zone.normals)
+    before = _initial_thickness(zone, -zone.normals)
     gap = before.ray
     # what is before it may come nearer by as much
     stays = gap - 2 * out
@@ -190,7 +190,9 @@ def _air(zone: OffsetZone, out: Array, wall_of: Array) -> dict[int, Skipped]:
     return told
 
 
-def _met(zone: OffsetZone, bad: Array, live: Array, wall_of: Array) -> dict[int, Skipped]:
+def _walls_at_faces(
+    zone: OffsetZone, bad: Array, live: Array, wall_of: Array
+) -> dict[int, Skipped]:
     """The walls nearest to where the moved skin crosses or folds."""
     hit = set(wall_of[live & np.isin(zone.face, bad)].tolist())
     # a fall-off that crosses belongs to no wall: none can be told from the others
@@ -198,7 +200,7 @@ def _met(zone: OffsetZone, bad: Array, live: Array, wall_of: Array) -> dict[int,
     return {int(r): Skipped("would-intersect", {"wall": int(r)}) for r in walls}
 
 
-def _placed(zone: OffsetZone, out: Array) -> Array:
+def _moved_vertices(zone: OffsetZone, out: Array) -> Array:
     """Vertices when each asked corner has gone out by so much, with the fall-off beside them."""
     far = np.zeros(zone.nodes)
     np.maximum.at(far, zone.pushed, out[:, None])
@@ -216,11 +218,11 @@ def _placed(zone: OffsetZone, out: Array) -> Array:
         far = reached
     n = len(zone.mesh.vertices)
     none = np.zeros((n, 3))
-    shift = _solved(zone, far, np.unique(zone.vertex[far > 0]), none)
+    shift = _solve_shifts(zone, far, np.unique(zone.vertex[far > 0]), none)
     # what slid along the faces beside it takes their vertices along, less and less
-    shifts = _drawn_along(zone, shift)
+    shifts = _carried_along(zone, shift)
     beside = np.flatnonzero(shifts.any(axis=1) & ~shift.any(axis=1))
-    shift += _solved(zone, far, beside, shifts)
+    shift += _solve_shifts(zone, far, beside, shifts)
     shift[np.abs(shift) < _STILL * np.abs(shift).max(initial=0.0)] = 0.0
     moved = shift.any(axis=1)
     vertices = zone.mesh.vertices.copy()
@@ -228,7 +230,7 @@ def _placed(zone: OffsetZone, out: Array) -> Array:
     return vertices
 
 
-def _solved(zone: OffsetZone, far: Array, selected: Array, shifts: Array) -> Array:
+def _solve_shifts(zone: OffsetZone, far: Array, selected: Array, shifts: Array) -> Array:
     """How some vertices move: off the faces around them as far as asked, else as `shifts` says."""
     n = len(zone.mesh.vertices)
     index = np.full(n, -1)
@@ -250,7 +252,7 @@ def _solved(zone: OffsetZone, far: Array, selected: Array, shifts: Array) -> Arr
     return shift
 
 
-def _drawn_along(zone: OffsetZone, shift: Array) -> Array:
+def _carried_along(zone: OffsetZone, shift: Array) -> Array:
     """What the way of moved vertices comes to at those beside them."""
     n = len(shift)
     moved = np.flatnonzero(shift.any(axis=1))

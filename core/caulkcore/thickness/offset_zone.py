@@ -10,7 +10,7 @@ from scipy.spatial import cKDTree
 from ..mesh._edge_kernels import components, fans_of_joins
 from ..mesh.arrays import Array
 from ..mesh.sharp_edges import smooth_joins
-from ..mesh.split_edges import divide_near
+from ..mesh.split_edges import split_edges_near
 from ..mesh.topology import Topology
 from ..mesh.triangle_mesh import Mesh, face_areas, face_normals
 from ..spatial.box_tree import Tree
@@ -126,7 +126,7 @@ class OffsetZone:
             owners.append(np.full(int(here.sum()), i))
         reach = 0.5 * max(goals) / SLOPE
         on_sides, near = np.isin(patch, np.concatenate(sides)), np.concatenate(ends)
-        v, f, origin = divide_near(
+        v, f, origin = split_edges_near(
             walls.mesh.vertices,
             walls.mesh.faces,
             on_sides,
