@@ -59,6 +59,7 @@ def _port(rest: list[str]) -> int:
 _HELP = """\
 ./ironcaulk up [--port N]      set up if needed, start everything, print the address
 ./ironcaulk test [ARGS]        run all tests; ARGS go to pytest
+./ironcaulk test --quick       the linters and the quick ones only, within three minutes
 ./ironcaulk test --another-day [ARGS]   the same 400 days on, in another time zone
 ./ironcaulk check FILE...      examine files          (--unit U, --json)
 ./ironcaulk mend FILE -o OUT   mend a file            (--unit U, --json)
