@@ -124,7 +124,7 @@ def kernels() -> None:
     with ThreadPoolExecutor(2) as both:
         list(both.map(warm, ("arranged", "others")))
     warm("everything")
-    command = [str(PYTHON), "-m", "bench.warm"]
+    command = [str(PYTHON), "-m", "bench.warm_packing"]
     _run(command, "Compiling the kernels", to="kernels-screen.log", env=environment())
     _stamp("kernels", digest)
 

@@ -14,7 +14,7 @@ from caulkcore.progress import SILENT, Progress
 from .examination import examine
 from .intake import Source, read
 from .report import Report
-from .units import UnitGuess
+from .unit_guess import UnitGuess
 
 WRITTEN = UnitGuess("mm", "given", "Written in millimetres.")
 """The unit of files that leave the shop."""

@@ -15,7 +15,7 @@ from .limits import USUAL, Limits, Machine
 from .questions import QUESTIONS
 from .report import Report, Unasked
 from .rule_sheets import RuleSheet
-from .units import GIVEN, UnitGuess
+from .unit_guess import GIVEN, UnitGuess
 
 ALL = tuple(q.key for q in QUESTIONS)
 """Keys of all questions."""

@@ -9,7 +9,7 @@ from caulkcore.io.labels import Labels
 from caulkcore.io.units import MILLIMETRES
 from caulkcore.mesh.triangle_mesh import Mesh
 
-from .units import UnitGuess, unit_of
+from .unit_guess import UnitGuess, unit_of
 
 
 @dataclass(frozen=True)

@@ -8,7 +8,7 @@ from caulkcore.diagnose.components import DebrisSize
 from caulkcore.mesh.arrays import Array
 
 from .rule_sheets import RuleSheet
-from .units import LARGEST_PLAUSIBLE
+from .unit_guess import LARGEST_PLAUSIBLE
 
 
 @dataclass(frozen=True)

@@ -13,7 +13,7 @@ from .plan import Mended, Step
 from .questions import noun
 from .report import Report
 from .rule_sheets import RuleSheet
-from .units import GIVEN, UnitGuess
+from .unit_guess import GIVEN, UnitGuess
 
 SET_UNIT = "set-unit"
 """The operation that changes in which unit a file's numbers are read."""

@@ -22,7 +22,7 @@ from .operation import OperationResult
 from .operations import operation, run_operation
 from .questions import noun
 from .report import Report
-from .units import GIVEN, UnitGuess
+from .unit_guess import GIVEN, UnitGuess
 
 SEQUENCE = (  # for *Closed*; what crosses is arranged when all is closed
     ("duplicate-faces", "drop-duplicates"),

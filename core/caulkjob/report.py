@@ -9,7 +9,7 @@ from caulkcore.thickness.thickness_map import ThicknessMap
 from .findings.finding import Finding
 from .findings.materials import Verdict
 from .findings.pieces import Pieces
-from .units import UnitGuess
+from .unit_guess import UnitGuess
 
 
 @dataclass(frozen=True)

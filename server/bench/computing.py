@@ -18,7 +18,7 @@ from caulkjob.perform import perform
 from caulkjob.report import Report
 from caulkjob.rule_sheets import RuleSheet
 from caulkjob.shop_policy import ShopPolicy
-from caulkjob.units import UnitGuess
+from caulkjob.unit_guess import UnitGuess
 
 from bench.packing import (
     load_labelled,

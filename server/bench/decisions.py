@@ -1,6 +1,6 @@
 """What a person decides about an item: accepting what a check asked, going back to a revision."""
 
-from api.errors import Conflict
+from api.exception_handler import Conflict
 from django.contrib.auth.models import User
 from django.db import transaction
 from django.utils import timezone

@@ -2,7 +2,7 @@
 
 from typing import Any
 
-from api.errors import Conflict
+from api.exception_handler import Conflict
 from django.contrib.auth.models import User
 from django.db import IntegrityError, transaction
 from orders.models import Item

@@ -8,8 +8,8 @@ from caulkjob.shop_policy import ShopPolicy
 from django.utils import timezone
 from materials.models import Machine, Material, ShopSettings
 from work.blobs import keep_file
-from work.kinds import Order, WorkKind, register
 from work.models import Job
+from work.registry import Order, WorkKind, register
 
 from .models import ItemJob, Revision, Workpiece
 

@@ -82,7 +82,7 @@ REST_FRAMEWORK = {
     "DEFAULT_PERMISSION_CLASSES": ["rest_framework.permissions.IsAuthenticated"],
     "DEFAULT_RENDERER_CLASSES": ["rest_framework.renderers.JSONRenderer"],
     "DEFAULT_SCHEMA_CLASS": "drf_spectacular.openapi.AutoSchema",
-    "EXCEPTION_HANDLER": "api.errors.answer",
+    "EXCEPTION_HANDLER": "api.exception_handler.answer",
 }
 SPECTACULAR_SETTINGS = {
     "TITLE": "Ironcaulk",

@@ -9,8 +9,8 @@ from django.utils import timezone
 from django.utils.text import slugify
 from orders.models import Item
 from work.blobs import keep_file
-from work.kinds import Order, WorkKind, register
 from work.models import Job
+from work.registry import Order, WorkKind, register
 
 from .models import Release
 

@@ -2,7 +2,7 @@
 
 from typing import Any
 
-from api.errors import Conflict
+from api.exception_handler import Conflict
 from bench.jobs import start_on_current
 from bench.models import ItemJob
 from bench.serializers import JobSerializer

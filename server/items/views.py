@@ -5,7 +5,7 @@ from contextlib import contextmanager
 from pathlib import Path
 from typing import Any, cast
 
-from api.errors import TooLarge
+from api.exception_handler import TooLarge
 from bench.jobs import receive
 from bench.models import ItemJob
 from caulkcore.io.files import READERS, suffix_of

@@ -22,7 +22,7 @@ class Job(models.Model):
         CANCELLED = "cancelled"
 
     kind = models.CharField(max_length=12)
-    """Name of a registered `work.kinds.WorkKind`."""
+    """Name of a registered `work.registry.WorkKind`."""
     subject = models.CharField(max_length=60)
     """What it is about, such as ``item 17``; one open job each."""
     title = models.CharField(max_length=120)

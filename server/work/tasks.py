@@ -21,8 +21,8 @@ from procrastinate.contrib.django import app
 
 from . import child
 from .blobs import on_disk
-from .kinds import Order, kind_of, modules
 from .models import Job
+from .registry import Order, kind_of, modules
 
 log = logging.getLogger(__name__)
 _LOOK_AGAIN = 0.25

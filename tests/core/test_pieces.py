@@ -8,7 +8,7 @@ from caulkcore.spatial.box_tree import Tree
 from caulkcore.spatial.triangle_distance import nearest_faces_of_others, triangle_distance
 from caulkjob import examine
 from caulkjob.limits import Limits
-from caulkjob.units import UnitGuess
+from caulkjob.unit_guess import UnitGuess
 from harbour import breakers as b
 from harbour import shapes
 from makers import box, sound, sphere

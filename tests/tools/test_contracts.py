@@ -4,6 +4,7 @@ import os
 import shutil
 import subprocess
 import sys
+from collections import Counter
 from pathlib import Path
 
 import pytest
@@ -63,3 +64,14 @@ def test_a_broken_contract_is_noticed(copy: Path, file: str, line: str, contract
     spoilt.write_text(f"{spoilt.read_text()}\n\n{line}\n")
     broken = [told for told in _lint(copy).splitlines() if told.endswith("BROKEN")]
     assert any(told.startswith(contract) for told in broken), broken
+
+
+# Django's own names for what each application has
+OF_EACH_APPLICATION = {"__init__", "apps", "models", "serializers", "views"}
+
+
+def test_no_two_modules_share_a_name() -> None:
+    files = [x for room in ("core", "server") for x in (ROOT / room).rglob("*.py")]
+    names = Counter(x.stem for x in files if "migrations" not in x.parts)
+    assert names["diagnosis"] == 1
+    assert {n for n, times in names.items() if times > 1} == OF_EACH_APPLICATION

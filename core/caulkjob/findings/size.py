@@ -6,7 +6,7 @@ from caulkcore.mesh.triangle_mesh import Mesh
 
 from ..limits import Limits, room_for
 from ..text import counted
-from ..units import UnitGuess
+from ..unit_guess import UnitGuess
 from .finding import Finding, Place
 
 
@@ -28,7 +28,7 @@ def find(mesh: Mesh, unit: UnitGuess, limits: Limits) -> list[Finding]:
     Examples
     --------
     >>> from caulkcore.mesh.simple_solids import cuboid
-    >>> from caulkjob.units import GIVEN
+    >>> from caulkjob.unit_guess import GIVEN
     >>> [one.kind for one in find(cuboid((900.0, 5.0, 5.0)), GIVEN, Limits())]
     ['too-large']
     """
