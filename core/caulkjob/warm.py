@@ -28,8 +28,8 @@ def arranged() -> None:
     one, beside = cuboid(), cuboid(at=(4.1, 3.2, 2.3))
     faces = np.vstack([one.faces, beside.faces + len(one.vertices)])
     outer_hull(Mesh(np.vstack([one.vertices, beside.vertices]), faces))
-    level = cuboid(at=(4.0, 3.0, 0.0))
-    outer_hull(Mesh(np.vstack([one.vertices, level.vertices]), faces))
+    flush = cuboid(at=(4.0, 3.0, 0.0))
+    outer_hull(Mesh(np.vstack([one.vertices, flush.vertices]), faces))
 
 
 def others() -> None:

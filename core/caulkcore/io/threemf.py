@@ -195,8 +195,8 @@ def _parse(model: bytes) -> tuple[str, dict[str, _Object], list[tuple[str, Array
                 if len(current.triangles) > MAX_TRIANGLES:
                     raise RefusedInput(f"More than {MAX_TRIANGLES:,} triangles.")
             elif tag == "component":
-                part = (str(get("objectid")), _transform(get("transform")))
-                current.components.append(part)
+                component = (str(get("objectid")), _transform(get("transform")))
+                current.components.append(component)
             elif tag == "item":
                 items.append((str(get("objectid")), _transform(get("transform"))))
             if tag in ("vertex", "triangle", "object"):
@@ -226,8 +226,8 @@ def _must_be_bounded(objects: dict[str, _Object], items: list[str]) -> None:
         if name not in known:
             one = objects[name]
             triangles, parts = len(one.triangles), 1
-            for part, _ in one.components:
-                more, inner = count(part, depth + 1)
+            for component, _ in one.components:
+                more, inner = count(component, depth + 1)
                 triangles += more
                 parts += inner
             known[name] = triangles, parts
@@ -261,8 +261,8 @@ def _place(
         names.append(one.name)
         mirrored = np.linalg.det(transform[:3, :3]) < 0
         faces.append(corners[:, ::-1] if mirrored else corners)
-    for part, inner in one.components:
-        _place(objects, part, inner @ transform, points, faces, names)
+    for component, inner in one.components:
+        _place(objects, component, inner @ transform, points, faces, names)
 
 
 _TYPES = (

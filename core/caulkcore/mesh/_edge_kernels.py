@@ -64,9 +64,9 @@ def sort_half_edges(faces: Array, n_vertices: int) -> Array:
     for v in range(n_vertices):
         lo, hi = begin[v], begin[v + 1]
         if hi - lo > 64:
-            part = np.argsort(high[lo:hi], kind="mergesort")
-            order[lo:hi] = order[lo:hi][part]
-            high[lo:hi] = high[lo:hi][part]
+            sorting = np.argsort(high[lo:hi], kind="mergesort")
+            order[lo:hi] = order[lo:hi][sorting]
+            high[lo:hi] = high[lo:hi][sorting]
             continue
         for i in range(lo + 1, hi):
             key, half = high[i], order[i]

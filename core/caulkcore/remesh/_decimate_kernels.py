@@ -184,10 +184,10 @@ def _collapse_position(
     solved = False
     if det > 0:
         c3, c4, c5 = m0 * m5 - q2 * q2, q1 * q2 - m0 * q4, m0 * m3 - q1 * q1
-        part = 1.0 / det
-        dx = (c0 * rx + c1 * ry + c2 * rz) * part
-        dy = (c1 * rx + c3 * ry + c4 * rz) * part
-        dz = (c2 * rx + c4 * ry + c5 * rz) * part
+        inverse = 1.0 / det
+        dx = (c0 * rx + c1 * ry + c2 * rz) * inverse
+        dy = (c1 * rx + c3 * ry + c4 * rz) * inverse
+        dz = (c2 * rx + c4 * ry + c5 * rz) * inverse
         off = dx * dx + dy * dy + dz * dz
         solved = off <= 4 * long
         # the error there follows from that at the middle; neither end has much less

@@ -90,8 +90,8 @@ def subdivide(
     far = mesh.faces[~near]
     vertices, faces, inside = mesh.vertices, mesh.faces[near], inside[near]
     straight = 0
-    for level in range(_LEVELS):
-        progress.step("Halving edges", level / _LEVELS)
+    for round_ in range(_LEVELS):
+        progress.step("Halving edges", round_ / _LEVELS)
         edges = _long_edges(vertices, faces, inside, size)
         if not len(edges):
             break
@@ -199,8 +199,8 @@ def _curved_midpoints(
     twin = topology.twin
     normals = face_normals(vertices, faces)
     halves = np.arange(3 * len(faces))
-    level = smooth_half_edges(topology, sharp)
-    group = _corner_groups(faces, halves[level], twin[level])
+    is_smooth = smooth_half_edges(topology, sharp)
+    group = _corner_groups(faces, halves[is_smooth], twin[is_smooth])
     summed = np.zeros((3 * len(faces), 3))
     np.add.at(
         summed, group, (normals[:, None] * _angles(vertices, faces)[..., None]).reshape(-1, 3)
@@ -216,9 +216,9 @@ def _curved_midpoints(
     a, b = ends[half].T
     corner = half // 3 * 3 + (half + 1) % 3
     rising, falling = summed[group[half]], summed[group[corner]]
-    out = _arc(vertices[a], vertices[b], rising, falling, level[half])
+    out = _arc(vertices[a], vertices[b], rising, falling, is_smooth[half])
     # along a sharp edge, the arc through the neighbours
-    crease = ~level & (twin >= 0)
+    crease = ~is_smooth & (twin >= 0)
     tangent = _tangents(vertices, ends[crease])
     along = crease[half]
     out[along] = _along(vertices, a[along], b[along], tangent)

@@ -96,8 +96,8 @@ def _pairs(diagnosis: Diagnosis, loops: BoundaryLoops) -> list[tuple[int, int]]:
     middle = samples.mean(axis=1)
     extent = loops.extents[candidates]
     normal = -loops.area_vectors[candidates] / (2 * loops.areas[candidates, None])
-    sheet = diagnosis.open_sheets[loops.shell[candidates]]
-    reach = np.where(sheet, SHEET_REACH, REACH) * extent
+    in_sheet = diagnosis.open_sheets[loops.shell[candidates]]
+    reach = np.where(in_sheet, SHEET_REACH, REACH) * extent
     best: dict[int, tuple[float, int]] = {}
     near = cKDTree(middle).query_ball_point(middle, reach + 0.5 * extent)
     trees: dict[int, cKDTree] = {}
@@ -111,7 +111,7 @@ def _pairs(diagnosis: Diagnosis, loops: BoundaryLoops) -> list[tuple[int, int]]:
             towards = middle[j] - middle[i]
             if not apart and (normal[i] @ towards <= 0 or normal[j] @ towards >= 0):
                 continue
-            both = apart and sheet[i] and sheet[j]
+            both = apart and in_sheet[i] and in_sheet[j]
             limit = (SHEET_REACH if both else REACH) * min(extent[i], extent[j])
             for k in (i, j):
                 if k not in trees:

@@ -100,18 +100,18 @@ def _rims(topology: Topology, patch_faces: Array) -> list[Array] | None:
     across = topology.twin[halves]
     rim = halves[(across < 0) | ~inside[np.maximum(across, 0) // 3]]
     ends = topology.ends(rim)
-    follow = dict(ends.tolist())
-    if len(follow) < len(ends):
+    next_of = dict(ends.tolist())
+    if len(next_of) < len(ends):
         return None
     rings = []
-    while follow:
-        at, last = follow.popitem()
+    while next_of:
+        at, last = next_of.popitem()
         ring = [at]
         while last != at:
             ring.append(last)
-            if last not in follow:
+            if last not in next_of:
                 return None
-            last = follow.pop(last)
+            last = next_of.pop(last)
         rings.append(np.array(ring))
     return rings
 

@@ -175,10 +175,10 @@ def _faces_cavity(zone: OffsetZone) -> Array:
 def _walls_without_clearance(zone: OffsetZone, out: Array, wall_of: Array) -> dict[int, Skipped]:
     """Walls that would grow into what stands before them."""
     before = _initial_thickness(zone, -zone.normals)
-    gap = before.ray
+    clearance = before.ray
     # what is before it may come nearer by as much
-    stays = gap - 2 * out
-    floor = np.minimum(gap, _AIR * zone.goal)
+    stays = clearance - 2 * out
+    floor = np.minimum(clearance, _AIR * zone.goal)
     against = np.einsum("ij,ij->i", zone.normals[zone.face], zone.normals[before.contact])
     facing = (before.contact >= 0) & (against <= np.cos(OPPOSITE))
     tight = facing & (out > 0) & (stays < floor - 1e-9)
@@ -186,7 +186,9 @@ def _walls_without_clearance(zone: OffsetZone, out: Array, wall_of: Array) -> di
     for r in np.unique(wall_of[tight]).tolist():
         at = np.flatnonzero(tight & (wall_of == r))
         worst = at[np.argmin(stays[at])]
-        told[int(r)] = Skipped("would-close-air", {"wall": int(r), "air_mm": float(gap[worst])})
+        told[int(r)] = Skipped(
+            "would-close-air", {"wall": int(r), "air_mm": float(clearance[worst])}
+        )
     return told
 
 

@@ -135,7 +135,7 @@ def thin_regions(
         ends.segments,
         ends.owner,
         samples.face[ends.members],
-        ends.turn,
+        ends.angle,
     )
 
 
@@ -146,7 +146,7 @@ class _Ends:
     segments: Array
     owner: Array
     members: Array
-    turn: Array
+    angle: Array
 
 
 def _ends(samples: Samples, twin: Array, groups: Groups, thin: Array) -> _Ends:
@@ -160,19 +160,19 @@ def _ends(samples: Samples, twin: Array, groups: Groups, thin: Array) -> _Ends:
     edge = segments[:, 1] - segments[:, 0]
     normal, after = samples.normals[members], samples.normals[beyond[row, side]]
     # convex by how far the surface beyond turns away
-    turn = np.arctan2(
+    angle = np.arctan2(
         np.einsum("ij,ij->i", np.cross(normal, after), edge)
         / np.maximum(np.linalg.norm(edge, axis=1), 1e-300),
         np.einsum("ij,ij->i", normal, after),
     )
-    return _Ends(segments, owner[row], members, turn)
+    return _Ends(segments, owner[row], members, angle)
 
 
 def _free_standing(samples: Samples, groups: Groups, ends: _Ends) -> Array:
     """Whether each region goes on into thicker material on one side only, or on none."""
     edge = ends.segments[:, 1] - ends.segments[:, 0]
     outward = np.cross(edge, samples.normals[ends.members])
-    goes_on = ends.turn < RIM
+    goes_on = ends.angle < RIM
     total = np.zeros((len(groups), 3))
     length = np.zeros(len(groups))
     np.add.at(total, ends.owner[goes_on], outward[goes_on])
@@ -184,7 +184,7 @@ def _height(samples: Samples, groups: Groups, ends: _Ends) -> Array:
     """How far each region reaches from its base."""
     from scipy.spatial import cKDTree  # half a second to import, and most models have none thin
 
-    base = ends.turn < RIM
+    base = ends.angle < RIM
     owner, foot = ends.owner[base], ends.segments[base].mean(axis=1)
     height = np.full(len(groups), np.inf)
     order = np.argsort(owner, kind="stable")
