@@ -194,7 +194,13 @@ def another_day(env: dict[str, str]) -> dict[str, str]:
 
     The clock that waiting is measured by stays as it is.
     """
-    return {**env, "TZ": "Pacific/Kiritimati", "FAKETIME_DONT_FAKE_MONOTONIC": "1"}
+    path = [str(ROOT / "tools" / "another_day"), *env.get("PYTHONPATH", "").split(os.pathsep)]
+    return {
+        **env,
+        "TZ": "Pacific/Kiritimati",
+        "FAKETIME_DONT_FAKE_MONOTONIC": "1",
+        "PYTHONPATH": os.pathsep.join(filter(None, path)),
+    }
 
 
 def _all_tests(pytest: list[str], env: dict[str, str]) -> int:

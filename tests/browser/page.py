@@ -1,5 +1,6 @@
 """The interface as a person uses it: by what is written on it, by mouse and by keys."""
 
+import os
 from pathlib import Path
 
 from selenium.common.exceptions import (
@@ -18,6 +19,16 @@ PATIENCE = 60
 PASSWORD = "tallow-and-oakum"
 
 
+ON_ANOTHER_DAY = """{
+  const Real = Date, ahead = 400 * 86_400_000;
+  globalThis.Date = class extends Real {
+    constructor(...given) { given.length ? super(...given) : super(Real.now() + ahead); }
+    static now() { return Real.now() + ahead; }
+  };
+}"""
+"""As far on as `ANOTHER_DAY` of tools/run.py."""
+
+
 def start_browser(folder: str) -> Chrome:
     """Headless Chromium, 1280 x 800, drawing WebGL in software, downloads into a folder."""
     options = ChromeOptions()
@@ -30,7 +41,11 @@ def start_browser(folder: str) -> Chrome:
         options.add_argument(f"--{argument}")
     options.set_capability("goog:loggingPrefs", {"browser": "ALL"})
     options.add_experimental_option("prefs", {"download.default_directory": folder})
-    made = Chrome(options=options, service=Service("/usr/bin/chromedriver"))
+    # Chromium does not start under faketime: it is told of the other day by itself
+    env = {name: value for name, value in os.environ.items() if name != "LD_PRELOAD"}
+    made = Chrome(options=options, service=Service("/usr/bin/chromedriver", env=env))
+    if "FAKETIME" in os.environ:
+        made.execute_cdp_cmd("Page.addScriptToEvaluateOnNewDocument", {"source": ON_ANOTHER_DAY})
     made.execute_cdp_cmd(
         "Emulation.setDeviceMetricsOverride",
         {"width": 1280, "height": 800, "deviceScaleFactor": 1, "mobile": False},
