@@ -77,7 +77,7 @@ def perform(
     result = run_operation(mesh, name, given, progress.span(0.2, 0.5), rules=rules, limits=limits)
     if result.mesh is mesh and name != SET_UNIT:
         reason = " ".join(result.left) or "There was nothing to do."
-        return Mended(mesh, before, before, Account.between(mesh, mesh), (), reason)
+        return Mended.unchanged(mesh, before, reason)
     after = examine(
         result.mesh,
         now,
@@ -88,7 +88,7 @@ def perform(
     )
     worse = _why_worse(name, before, after)
     if worse:
-        return Mended(mesh, before, before, Account.between(mesh, mesh), (), worse)
+        return Mended.unchanged(mesh, before, worse)
     progress.step("Writing the account", 0.85)
     account = Account.between(mesh, result.mesh)
     step = Step(name, result.done or "The numbers stay as they are.", account, result.left)

@@ -151,6 +151,24 @@ class Mended:
     steps: tuple[Step, ...]
     refused: str | None
 
+    @staticmethod
+    def unchanged(mesh: Mesh, report: Report, reason: str) -> "Mended":
+        """The mesh as it came in, since nothing better could be made of it.
+
+        Parameters
+        ----------
+        mesh : Mesh
+        report : Report
+            Of the mesh.
+        reason : str
+            Why it stays, in a sentence.
+
+        Returns
+        -------
+        Mended
+        """
+        return Mended(mesh, report, report, Account.between(mesh, mesh), (), reason)
+
     def as_json(self) -> dict[str, Any]:
         """The form of ``mend --json``, without the file's name and format.
 
@@ -301,7 +319,7 @@ def _mend(
     progress.step("Writing the account", 0.9)
     if not len(work.mesh.faces):
         reason = "Nothing would be left: all faces are copies of each other or without area."
-        return Mended(mesh, before, before, Account.between(mesh, mesh), (), reason)
+        return Mended.unchanged(mesh, before, reason)
     refused = None if report.tight else _reason(report, work.left)
     asked = [f.text for f in report.findings if clear.get(f.kind) == "ask"]
     if asked and refused is None:
@@ -370,9 +388,7 @@ class _Work:
             tried = f"{operation(name).title}: tried, but it did not help."
             self.left[name] = outcome.left or (tried,)
             return
-        account = Account.between(self.mesh, outcome.mesh)
-        self.steps.append(Step(name, outcome.done, account, outcome.left))
-        self.mesh, self.report = outcome.mesh, trial
+        self._keep(name, outcome, trial)
 
     def recast_zones(self, progress: Progress) -> None:
         """Recast what exact remedies left, if that is little and nobody has to choose.
@@ -403,9 +419,12 @@ class _Work:
     def _keep_if_tight(self, name: str, outcome: OperationResult) -> None:
         trial = self.examined(outcome.mesh)
         if trial.tight:
-            account = Account.between(self.mesh, outcome.mesh)
-            self.steps.append(Step(name, outcome.done, account, outcome.left))
-            self.mesh, self.report = outcome.mesh, trial
+            self._keep(name, outcome, trial)
+
+    def _keep(self, name: str, outcome: OperationResult, trial: Report) -> None:
+        account = Account.between(self.mesh, outcome.mesh)
+        self.steps.append(Step(name, outcome.done, account, outcome.left))
+        self.mesh, self.report = outcome.mesh, trial
 
     def recast(self, detail: float, progress: Progress) -> None:
         """Rebuild the whole, and keep that if it is tight and nothing went missing."""

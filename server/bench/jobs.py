@@ -10,6 +10,8 @@ from work.tasks import start
 
 from .models import ItemJob, Workpiece
 
+_AT_WORK = "Work on this item is going on; wait for it or cancel it."
+
 
 def receive(item: Item, by: User) -> ItemJob:
     """Queue the reading of an item's file; called in the transaction that makes the item."""
@@ -41,7 +43,7 @@ def start_on_current(item: Item, by: Any, **fields: Any) -> ItemJob:
                 ItemJob, subject=_subject(item), item=item, base=current, made_by=by, **fields
             )
     except IntegrityError:
-        raise Conflict("Work on this item is going on; wait for it or cancel it.") from None
+        raise Conflict(_AT_WORK) from None
 
 
 def refuse_while_at_work(item: Item) -> None:
@@ -52,7 +54,7 @@ def refuse_while_at_work(item: Item) -> None:
     Conflict
     """
     if item.jobs.filter(state__in=ItemJob.OPEN).exists():
-        raise Conflict("Work on this item is going on; wait for it or cancel it.")
+        raise Conflict(_AT_WORK)
 
 
 def _subject(item: Item) -> str:

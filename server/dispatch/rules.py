@@ -1,13 +1,33 @@
 """When an item may be released, and how the seam tells it."""
 
+from dataclasses import dataclass
+
 from bench.seam import NOT_RUN, TIGHT, Segment, answers
 from orders.models import Item
 
+from .models import Release
 
-def seam(item: Item) -> list[Segment]:
-    """How all questions stand, *Release* last."""
+
+@dataclass(frozen=True)
+class Standing:
+    """How an item stands."""
+
+    seam: list[Segment]
+    """All questions, *Release* last."""
+    release: Release | None
+    """That of the revision that holds."""
+    ready: bool
+    """Whether it can be released, and has not been."""
+
+
+def standing(item: Item) -> Standing:
+    """How an item stands before its release."""
     found = answers(item)
-    return [*found, _release(item, found)]
+    current = item.workpiece.current_id
+    release = next((r for r in item.releases.all() if r.revision_id == current), None)
+    blocks = sum(segment.blocks for segment in found)
+    ready = current is not None and not blocks and release is None
+    return Standing([*found, _segment(current, release, blocks)], release, ready)
 
 
 def blocked_by(item: Item) -> list[Segment]:
@@ -15,19 +35,11 @@ def blocked_by(item: Item) -> list[Segment]:
     return [segment for segment in answers(item) if segment.blocks]
 
 
-def may_be_released(item: Item) -> bool:
-    """Whether there is a revision and nothing stands in its way."""
-    return item.workpiece.current is not None and not blocked_by(item)
-
-
-def _release(item: Item, others: list[Segment]) -> Segment:
-    if item.workpiece.current is None:
+def _segment(current: int | None, release: Release | None, n: int) -> Segment:
+    if current is None:
         return Segment("release", "Release", NOT_RUN, "waits")
-    current = item.workpiece.current_id
-    release = next((r for r in item.releases.all() if r.revision_id == current), None)
     if release is not None:
         return Segment("release", "Release", TIGHT, f"released as {release.format.upper()}")
-    n = sum(segment.blocks for segment in others)
     if n:
         return Segment("release", "Release", NOT_RUN, f"waits for {n} question{'s'[: n != 1]}")
     return Segment("release", "Release", NOT_RUN, "ready")

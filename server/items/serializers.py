@@ -3,7 +3,7 @@
 from typing import Any
 
 from bench.serializers import JobSerializer, RevisionLineSerializer, SegmentSerializer
-from dispatch.rules import may_be_released, seam
+from dispatch.rules import standing
 from drf_spectacular.utils import extend_schema_field
 from orders.models import Item
 from orders.serializers import OrderSerializer
@@ -52,9 +52,13 @@ class ItemLineSerializer(serializers.ModelSerializer[Item]):
         )
         read_only_fields = ("file_name", "received_bytes")
 
+    def to_representation(self, instance: Item) -> Any:
+        self._standing = standing(instance)  # for the fields that tell of it
+        return super().to_representation(instance)
+
     @extend_schema_field(SegmentSerializer(many=True))
     def get_seam(self, item: Item) -> Any:
-        return SegmentSerializer(seam(item), many=True).data
+        return SegmentSerializer(self._standing.seam, many=True).data
 
     @extend_schema_field(serializers.IntegerField(allow_null=True))
     def get_triangles(self, item: Item) -> int | None:
@@ -68,13 +72,11 @@ class ItemLineSerializer(serializers.ModelSerializer[Item]):
         return JobSerializer(job).data if job else None
 
     def get_ready(self, item: Item) -> bool:
-        return may_be_released(item) and self.get_released(item) is None
+        return self._standing.ready
 
     @extend_schema_field(serializers.DateTimeField(allow_null=True))
     def get_released(self, item: Item) -> Any:
-        release = next(
-            (r for r in item.releases.all() if r.revision_id == item.workpiece.current_id), None
-        )
+        release = self._standing.release
         return release.at if release else None
 
 

@@ -46,8 +46,7 @@ class WorkKind:
     order : callable
         Makes the `Order` of a job.
     enter : callable
-        Stores what the child left in its folder and ends the job (see `work.tasks.end`), in one
-        transaction.
+        Stores what the child left in its folder, in the transaction that ends the job as done.
     not_done : callable
         Called in the transaction that ends a job that was refused or failed.
     """

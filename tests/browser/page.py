@@ -20,13 +20,13 @@ PASSWORD = "tallow-and-oakum"
 
 
 ON_ANOTHER_DAY = """{
-  const Real = Date, ahead = 400 * 86_400_000;
+  const Real = Date, ahead = %d * 86_400_000;
   globalThis.Date = class extends Real {
     constructor(...given) { given.length ? super(...given) : super(Real.now() + ahead); }
     static now() { return Real.now() + ahead; }
   };
 }"""
-"""As far on as `ANOTHER_DAY` of tools/run.py."""
+"""For so many days on."""
 
 
 def start_browser(folder: str) -> Chrome:
@@ -45,7 +45,9 @@ def start_browser(folder: str) -> Chrome:
     env = {name: value for name, value in os.environ.items() if name != "LD_PRELOAD"}
     made = Chrome(options=options, service=Service("/usr/bin/chromedriver", env=env))
     if "FAKETIME" in os.environ:
-        made.execute_cdp_cmd("Page.addScriptToEvaluateOnNewDocument", {"source": ON_ANOTHER_DAY})
+        days = int(os.environ["FAKETIME"].strip("+d"))
+        script = {"source": ON_ANOTHER_DAY % days}
+        made.execute_cdp_cmd("Page.addScriptToEvaluateOnNewDocument", script)
     made.execute_cdp_cmd(
         "Emulation.setDeviceMetricsOverride",
         {"width": 1280, "height": 800, "deviceScaleFactor": 1, "mobile": False},

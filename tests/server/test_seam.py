@@ -5,7 +5,7 @@ from types import SimpleNamespace
 import pytest
 from caulkjob.operations import OPERATIONS
 from caulkjob.questions import NOUNS, QUESTIONS, noun, question_of
-from dispatch.rules import blocked_by, seam
+from dispatch.rules import blocked_by, standing
 
 
 def finding(kind: str, severity: str, places: int = 1) -> dict:
@@ -74,7 +74,7 @@ FLAT = finding("zero-area-faces", "note", 3)
     ],
 )
 def test_a_segment(what, made, question, state, words) -> None:
-    segment = next(s for s in seam(made) if s.question == question)
+    segment = next(s for s in standing(made).seam if s.question == question)
     assert segment.state == state
     assert words in segment.text
 

@@ -38,7 +38,8 @@ class Diagnosis:
     """Everything that the question *Closed* needs to know about a mesh, worked out on demand.
 
     Attributes ending in ``_faces`` hold indices of the mesh's faces. `kept` are the faces that
-    are neither hollow nor duplicates; `topology` is that of `kept`, made coherent.
+    are neither duplicates nor unneeded degenerate ones; `topology` is that of `kept`, made
+    coherent.
     """
 
     def __init__(self, mesh: Mesh) -> None:
@@ -76,20 +77,18 @@ class Diagnosis:
         if not len(flat):
             return flat
         a, b, c = self.mesh.faces[flat].T
-        hollow = (a == b) | (b == c) | (c == a)
+        unneeded = (a == b) | (b == c) | (c == a)
         keep = np.ones(len(self.mesh.faces), dtype=bool)
         for _ in range(len(flat)):
-            keep[flat[hollow]] = False
+            keep[flat[unneeded]] = False
             rest = np.flatnonzero(keep)
             topology = Topology(self.mesh, self.mesh.faces[rest])
-            face_count = np.zeros(3 * len(rest), dtype=np.int64)
-            face_count[topology.order] = np.repeat(topology.face_count, topology.face_count)
             odd = np.zeros(len(keep), dtype=bool)
-            odd[rest] = (face_count.reshape(-1, 3) != 2).any(axis=1)
-            if not (odd[flat] & ~hollow).any():
+            odd[rest] = (topology.half_edge_face_count.reshape(-1, 3) != 2).any(axis=1)
+            if not (odd[flat] & ~unneeded).any():
                 break
-            hollow |= odd[flat]
-        return flat[hollow]
+            unneeded |= odd[flat]
+        return flat[unneeded]
 
     @cached_property
     def _counted(self) -> Array:
@@ -99,7 +98,7 @@ class Diagnosis:
 
     @cached_property
     def _first(self) -> Topology:
-        """Topology of all faces that are not hollow."""
+        """Topology of all faces but the unneeded degenerate ones."""
         whole = self._counted.all()
         return Topology(self.mesh, None if whole else self.mesh.faces[self._counted])
 
@@ -126,8 +125,7 @@ class Diagnosis:
         groups = np.unique(first[extra])
         without = np.flatnonzero(~extra)
         rest = Topology(self.mesh, topology.faces[without])
-        face_count = np.zeros(3 * len(without), dtype=np.int64)
-        face_count[rest.order] = np.repeat(rest.face_count, rest.face_count)
+        face_count = rest.half_edge_face_count
         senses = is_even(topology.faces) * 2 - 1
         balance = np.bincount(first, weights=senses, minlength=len(first))
         closed = (face_count.reshape(-1, 3)[np.searchsorted(without, groups)] == 3).all(axis=1)
@@ -157,7 +155,7 @@ class Diagnosis:
 
     @cached_property
     def kept(self) -> Array:
-        """Faces left when hollow ones and the duplicates are set aside."""
+        """Faces left when unneeded degenerate ones and the duplicates are set aside."""
         keep = self._counted.copy()
         keep[self.duplicate_faces] = False
         keep[self.cancelled_faces] = False

@@ -1,6 +1,6 @@
 """Open mesh formats: one module each, and `read` and `write` over them.
 
-A format module has ``read(data, name) -> Source`` and ``write(mesh, stream, name)``; those that can
+A format module has ``read(data) -> MeshDocument`` and ``write(mesh, stream, name)``; those that can
 tell objects of a mesh apart take them as well.
 """
 
@@ -134,7 +134,7 @@ def write(
     path : path
     name : str
         Written into the file where the format has a place for it.
-    objects : sequence of Part, optional
+    objects : sequence of NamedFaces, optional
         Named faces, each once; told apart in OBJ and 3MF.
 
     Raises

@@ -40,6 +40,13 @@ class Topology:
         return np.diff(self.starts)
 
     @cached_property
+    def half_edge_face_count(self) -> Array:
+        """Number of faces at the edge of each half-edge, shape (3 m,)."""
+        count = np.empty(len(self.order), dtype=self.face_count.dtype)
+        count[self.order] = np.repeat(self.face_count, self.face_count)
+        return count
+
+    @cached_property
     def balance(self) -> Array:
         """How many more faces run each edge from its lower vertex to its higher one, shape (e,)."""
         ends = self.ends(self.order)

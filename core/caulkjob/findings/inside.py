@@ -6,7 +6,7 @@ from caulkcore.mesh.arrays import Array
 
 from ..limits import USUAL, Limits
 from ..text import counted, volume_text
-from .finding import Finding, Place
+from .finding import Finding
 from .places import shell_places
 
 
@@ -30,13 +30,19 @@ def find(diagnosis: Diagnosis, limits: Limits = USUAL) -> list[Finding]:
     return [f for f in found if f]
 
 
-def _places(diagnosis: Diagnosis, kind: str, chosen: Array, what: str) -> tuple[Place, ...]:
+def _finding(
+    diagnosis: Diagnosis, kind: str, chosen: Array, what: str, text: str
+) -> Finding | None:
+    """A call about some shells; None if there are none."""
+    if not len(chosen):
+        return None
     volume, _ = diagnosis.shell_measures
 
     def title(s: int) -> str:
         return f"{what}, {volume_text(abs(float(volume[s])))}"
 
-    return shell_places(diagnosis, kind, chosen, title)
+    places = shell_places(diagnosis, kind, chosen, title)
+    return Finding(kind, "call", len(chosen), text, places)
 
 
 def sealed_void_finding(diagnosis: Diagnosis, limits: Limits = USUAL) -> Finding | None:
@@ -54,17 +60,11 @@ def sealed_void_finding(diagnosis: Diagnosis, limits: Limits = USUAL) -> Finding
         None if there is nothing of the kind.
     """
     chosen = sealed_voids(diagnosis, limits.debris)
-    n = len(chosen)
-    if not n:
-        return None
-    return Finding(
-        "sealed-voids",
-        "call",
-        n,
-        f"{counted(n, 'hollow')} without an opening. Powder or resin stays inside for good; if it "
-        "is not meant, fill it.",
-        _places(diagnosis, "sealed-voids", chosen, "Sealed void"),
+    text = (
+        f"{counted(len(chosen), 'hollow')} without an opening. Powder or resin stays inside "
+        "for good; if it is not meant, fill it."
     )
+    return _finding(diagnosis, "sealed-voids", chosen, "Sealed void", text)
 
 
 def buried_solid_finding(diagnosis: Diagnosis, limits: Limits = USUAL) -> Finding | None:
@@ -82,17 +82,11 @@ def buried_solid_finding(diagnosis: Diagnosis, limits: Limits = USUAL) -> Findin
         None if there is nothing of the kind.
     """
     chosen = buried_solids(diagnosis, limits.debris)
-    n = len(chosen)
-    if not n:
-        return None
-    return Finding(
-        "buried-shells",
-        "call",
-        n,
-        f"{counted(n, 'solid')} buried in another. Its skin shows as rings in the layers and costs "
-        "time; nothing of it can be seen.",
-        _places(diagnosis, "buried-shells", chosen, "Buried solid"),
+    text = (
+        f"{counted(len(chosen), 'solid')} buried in another. Its skin shows as rings in the layers "
+        "and costs time; nothing of it can be seen."
     )
+    return _finding(diagnosis, "buried-shells", chosen, "Buried solid", text)
 
 
 def debris_finding(diagnosis: Diagnosis, limits: Limits = USUAL) -> Finding | None:
@@ -118,14 +112,8 @@ def debris_finding(diagnosis: Diagnosis, limits: Limits = USUAL) -> Finding | No
     1
     """
     chosen = debris(diagnosis, limits.debris)
-    n = len(chosen)
-    if not n:
-        return None
-    return Finding(
-        "debris",
-        "call",
-        n,
-        f"{counted(n, 'bit')} too small to be meant. Loose crumbs in the powder or the vat, or "
-        "spots on the layers.",
-        _places(diagnosis, "debris", chosen, "Debris"),
+    text = (
+        f"{counted(len(chosen), 'bit')} too small to be meant. Loose crumbs in the powder or "
+        "the vat, or spots on the layers."
     )
+    return _finding(diagnosis, "debris", chosen, "Debris", text)
