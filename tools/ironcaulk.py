@@ -20,7 +20,7 @@ def main(arguments: list[str]) -> int:
     command = arguments[0] if arguments else "help"
     rest = arguments[1:]
     try:
-        if command in ("check", "mend", "walls", "do"):
+        if command in ("check", "mend", "walls", "do", "compare"):
             provide.python_packages(CORE)
             provide.kernels()
             os.execve(
@@ -65,6 +65,7 @@ _HELP = """\
 ./ironcaulk mend FILE -o OUT   mend a file            (--unit U, --json)
 ./ironcaulk walls FILE --min MM  measure walls        (--unit U, --json)
 ./ironcaulk do OPERATION FILE -o OUT [--PARAMETER VALUE]...   run one operation; do --list
+./ironcaulk compare A B        how far two surfaces are apart (--unit U, --json)
 ./ironcaulk bench [NAME...]    measure beside other libraries (read, closed, crossings, ...)
 ./ironcaulk setup [--dev]      set up only"""
 

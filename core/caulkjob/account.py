@@ -4,9 +4,42 @@ from dataclasses import asdict, dataclass
 from typing import Any
 
 import numpy as np
+from caulkcore.diagnose.cracks import weld_tolerance
+from caulkcore.diagnose.diagnosis import SCRAP_SHARE
 from caulkcore.mesh.arrays import Array
-from caulkcore.mesh.triangle_mesh import Mesh, face_areas
+from caulkcore.mesh.triangle_mesh import Mesh, face_areas, face_normals
+from caulkcore.progress import SILENT, Progress
 from caulkcore.spatial.box_tree import Tree
+from caulkcore.spatial.hausdorff import NOWHERE, directed_distance
+from caulkcore.spatial.winding_number import WindingNumber
+from caulkcore.thickness.sampling import Samples
+
+from .findings.pieces import BURIED, DEBRIS, SHEET, VOID
+from .report import Report
+from .text import told_down, told_up
+
+_CROSSING = ("self-intersections", "overlapping-shells")
+"""Kinds of finding that mean some of the skin lies in material."""
+_OFF = 1e-5
+"""Share of the diagonal before a face at which is asked whether it lies in material; and share of
+the way to a triangle's middle at which its corners are."""
+_PART = 1 / 400
+"""Share of the diagonal into whose size faces are divided that lie in material partly."""
+
+
+@dataclass(frozen=True)
+class TakenOut:
+    """What was taken out whole: crumbs, scraps, the skins of voids, solids buried in others.
+
+    Attributes
+    ----------
+    pieces, faces : int
+    area_mm2 : float
+    """
+
+    pieces: int
+    faces: int
+    area_mm2: float
 
 
 @dataclass(frozen=True)
@@ -26,11 +59,21 @@ class Account:
         Faces of the result that did not come in, and the reverse.
     touched_area_fraction : float
         Area of the faces that are gone, as a share of the area before.
+    deviation_mm : float
+        How far the skin moved: no point of the new one is farther from the old one, and none of
+        the old one's outer skin farther from the new one. What was taken out whole, and what lay
+        in material before, is left out; see `taken_out`.
+    deviation_bound_mm : list of float
+        The true figure is not less than the first, and not more than the second, which is
+        `deviation_mm`.
     max_deviation_mm : float
-        Greatest distance, both ways, between the changed faces and the other surface, measured
-        at their corners and middles.
+        The same as `deviation_mm`.
     max_deviation_at : list of float, or None
-        Where that is.
+        A point that moved by at least the first bound; None if nothing moved.
+    lost_mm, added_mm : list of float
+        The same bounds each way: how far what is gone lies from the result, and what is new from
+        what came in.
+    taken_out : TakenOut
     """
 
     triangles: dict[str, int]
@@ -41,8 +84,13 @@ class Account:
     new_faces: int
     gone_faces: int
     touched_area_fraction: float
+    deviation_mm: float
+    deviation_bound_mm: list[float]
     max_deviation_mm: float
     max_deviation_at: list[float] | None
+    lost_mm: list[float]
+    added_mm: list[float]
+    taken_out: TakenOut
 
     def as_json(self) -> dict[str, Any]:
         """All of it as plain values.
@@ -54,16 +102,59 @@ class Account:
         return asdict(self)
 
     @staticmethod
-    def between(before: Mesh, after: Mesh) -> "Account":
+    def unchanged(mesh: Mesh) -> "Account":
+        """The account where nothing was changed.
+
+        Parameters
+        ----------
+        mesh : Mesh
+
+        Returns
+        -------
+        Account
+        """
+        faces, vertices, volume = len(mesh.faces), len(mesh.vertices), round(mesh.volume, 6)
+        area = round(mesh.area, 6)
+        return Account(
+            triangles={"before": faces, "after": faces},
+            vertices={"before": vertices, "after": vertices},
+            volume_mm3={"before": volume, "after": volume},
+            area_mm2={"before": area, "after": area},
+            unchanged_faces=faces,
+            new_faces=0,
+            gone_faces=0,
+            touched_area_fraction=0.0,
+            deviation_mm=0.0,
+            deviation_bound_mm=[0.0, 0.0],
+            max_deviation_mm=0.0,
+            max_deviation_at=None,
+            lost_mm=[0.0, 0.0],
+            added_mm=[0.0, 0.0],
+            taken_out=TakenOut(0, 0, 0.0),
+        )
+
+    @staticmethod
+    def between(
+        before: Mesh, after: Mesh, was: Report | None = None, *, progress: Progress = SILENT
+    ) -> "Account":
         """Account for the change from one mesh to another.
 
         Parameters
         ----------
         before, after : Mesh
+        was : Report, optional
+            Of the mesh before: tells its outer skin from what lay inside and from crumbs. Without
+            it all of it counts as outer skin.
+        progress : Progress
 
         Returns
         -------
         Account
+
+        Raises
+        ------
+        Cancelled
+            If `progress` asks to stop.
 
         Examples
         --------
@@ -72,45 +163,158 @@ class Account:
         >>> account.max_deviation_mm, account.unchanged_faces
         (2.0, 2)
         """
-        if after is before:
-            gone = new = np.zeros(len(before.faces), dtype=bool)
-        else:
-            gone, new = _differing(before, after)
-        worst, at = 0.0, None
-        for mesh, changed, other in ((after, new, before), (before, gone, after)):
-            if not changed.any() or not len(other.faces):
-                continue
-            faces = mesh.faces[changed]
-            points = np.concatenate(
-                [mesh.vertices[np.unique(faces)], mesh.vertices[faces].mean(axis=1)]
+        new = new_faces(before, after)
+        gone = new_faces(after, before)
+        added = lost = NOWHERE
+        taken = TakenOut(0, 0, 0.0)
+        if new.any() and len(before.faces):
+            added = directed_distance(
+                after.vertices,
+                after.faces[new],
+                Tree.of(before.vertices, before.faces),
+                progress=progress.span(0.0, 0.5),
             )
-            distance, _ = Tree.of(other.vertices, other.faces).nearest(points)
-            far = int(np.argmax(distance))
-            if distance[far] > worst:
-                worst, at = float(distance[far]), points[far].tolist()
+        if gone.any() and len(after.faces):
+            skin = _outer_skin(before, gone, Tree.of(after.vertices, after.faces), was)
+            taken = skin.taken_out
+            lost = directed_distance(
+                skin.vertices, skin.faces, skin.to, progress=progress.span(0.5, 1.0)
+            )
+        moved = added | lost
         area = face_areas(before.vertices, before.faces)
+        high = told_up(moved.high)
         return Account(
-            {"before": len(before.faces), "after": len(after.faces)},
-            {"before": len(before.vertices), "after": len(after.vertices)},
-            {"before": round(before.volume, 6), "after": round(after.volume, 6)},
-            {"before": round(before.area, 6), "after": round(after.area, 6)},
-            int((~new).sum()),
-            int(new.sum()),
-            int(gone.sum()),
-            float(area[gone].sum() / area.sum()) if gone.any() else 0.0,
-            worst,
-            at,
+            triangles={"before": len(before.faces), "after": len(after.faces)},
+            vertices={"before": len(before.vertices), "after": len(after.vertices)},
+            volume_mm3={"before": round(before.volume, 6), "after": round(after.volume, 6)},
+            area_mm2={"before": round(before.area, 6), "after": round(after.area, 6)},
+            unchanged_faces=int((~new).sum()),
+            new_faces=int(new.sum()),
+            gone_faces=int(gone.sum()),
+            touched_area_fraction=float(area[gone].sum() / area.sum()) if gone.any() else 0.0,
+            deviation_mm=high,
+            deviation_bound_mm=[told_down(moved.low), high],
+            max_deviation_mm=high,
+            max_deviation_at=list(moved.at) if moved.at and told_down(moved.low) else None,
+            lost_mm=[told_down(lost.low), told_up(lost.high)],
+            added_mm=[told_down(added.low), told_up(added.high)],
+            taken_out=taken,
         )
 
 
-def _differing(before: Mesh, after: Mesh) -> tuple[Array, Array]:
-    """Faces of `before` that are not in `after`, and the reverse, by their corners' coordinates."""
-    keys = np.concatenate([_keys(before), _keys(after)])
-    n = len(before.faces)
-    _, which = np.unique(keys, return_inverse=True)
-    in_before = np.bincount(which[:n], minlength=which.max() + 1)
-    in_after = np.bincount(which[n:], minlength=which.max() + 1)
-    return in_after[which[:n]] == 0, in_before[which[n:]] == 0
+@dataclass(frozen=True)
+class _OuterSkin:
+    """Faces of a mesh's outer skin, the surface to compare them with, and what was left out."""
+
+    vertices: Array
+    faces: Array
+    to: Tree
+    taken_out: TakenOut
+
+
+def _outer_skin(before: Mesh, gone: Array, to: Tree, was: Report | None) -> _OuterSkin:
+    """Those of the faces that are gone which were outer skin.
+
+    Pieces that went whole and were no outer skin are left out, unless what came in their place
+    lies within the tolerance of welding; so is what lay within material, where skins crossed.
+    Faces that crossed others are divided, and their parts judged one by one. `to` is the tree of
+    the mesh after, `was` the report of the mesh before.
+    """
+    vertices, faces, area = before.vertices, before.faces, None
+    nothing = TakenOut(0, 0, 0.0)
+    if was is None:
+        return _OuterSkin(vertices, faces[gone], to, nothing)
+    pieces = was.pieces
+    whole = np.bincount(
+        pieces.of_face[gone & (pieces.of_face >= 0)], minlength=len(pieces.what)
+    ) == np.maximum(pieces.triangles, 1)
+    inner = np.array([what in (VOID, BURIED, DEBRIS) for what in pieces.what], dtype=bool)
+    sheets = np.array([what == SHEET for what in pieces.what], dtype=bool)
+    if (whole & sheets).any():
+        area = face_areas(vertices, faces)
+        of_piece = np.bincount(
+            pieces.of_face[pieces.of_face >= 0],
+            area[pieces.of_face >= 0],
+            minlength=len(pieces.what),
+        )
+        inner |= sheets & ((pieces.parent >= 0) | (of_piece < SCRAP_SHARE * area.sum()))
+    candidates = np.flatnonzero(gone & (pieces.of_face >= 0))
+    candidates = candidates[(whole & inner)[pieces.of_face[candidates]]]
+    stays = gone.copy()
+    if len(candidates):
+        away, _ = to.nearest(vertices[faces[candidates]].mean(axis=1))
+        number = pieces.of_face[candidates]
+        farthest = np.zeros(len(pieces.what))
+        np.maximum.at(farthest, number, away)
+        left = candidates[farthest[number] > weld_tolerance(before.diagonal)]
+        stays[left] = False
+        area = face_areas(vertices, faces[left])
+        nothing = TakenOut(len(np.unique(pieces.of_face[left])), len(left), float(area.sum()))
+    if not any(f.kind in _CROSSING for f in was.findings):
+        return _OuterSkin(vertices, faces[stays], to, nothing)
+    outside, parts = _outside_material(before, np.flatnonzero(stays))
+    corners = len(vertices) + np.arange(3 * len(parts)).reshape(-1, 3)
+    return _OuterSkin(
+        np.concatenate([vertices, parts.reshape(-1, 3)]),
+        np.concatenate([faces[outside], corners.astype(faces.dtype)]),
+        to,
+        nothing,
+    )
+
+
+def _outside_material(mesh: Mesh, chosen: Array) -> tuple[Array, Array]:
+    """Those of some faces that lie outside all material, and such parts of faces that do partly.
+
+    Returns
+    -------
+    faces : ndarray, shape (k,)
+        Numbers of faces.
+    parts : ndarray, shape (j, 3, 3)
+        Corners of parts of others.
+    """
+    winding = WindingNumber(mesh.vertices, mesh.faces)
+    off = _OFF * mesh.diagonal
+
+    def buried(corners: Array, normals: Array) -> Array:
+        """How many of four points of each triangle lie in material: its middle, and near its
+        corners."""
+        middle = corners.mean(axis=1, keepdims=True)
+        points = np.concatenate([middle, corners + _OFF * (middle - corners)], axis=1)
+        points += off * normals[:, None]
+        return (winding.at(points.reshape(-1, 3)).reshape(-1, 4) > 0.5).sum(axis=1)
+
+    normals = face_normals(mesh.vertices, mesh.faces[chosen])
+    count = buried(mesh.vertices[mesh.faces[chosen]], normals)
+    mixed = chosen[(count > 0) & (count < 4)]
+    # a large face may be crossed without any of its four points lying in material
+    large = chosen[count == 0]
+    tri = mesh.vertices[mesh.faces[large]]
+    sides = np.linalg.norm(tri - np.roll(tri, 1, axis=1), axis=2).max(axis=1)
+    doubtful = large[sides > _PART * mesh.diagonal]
+    mixed = np.concatenate([mixed, doubtful])
+    outside = np.setdiff1d(chosen[count == 0], doubtful)
+    if not len(mixed):
+        return outside, np.zeros((0, 3, 3))
+    samples = Samples.of(Mesh(mesh.vertices, mesh.faces[mixed]), _PART * mesh.diagonal)
+    corners = samples.corners(np.arange(len(samples.face)))
+    return outside, corners[buried(corners, samples.normals) == 0]
+
+
+def new_faces(before: Mesh, after: Mesh) -> Array:
+    """Which faces of a mesh are not, by their corners' coordinates, those of the one before.
+
+    Parameters
+    ----------
+    before, after : Mesh
+
+    Returns
+    -------
+    ndarray, shape (m,), bool
+        For each face of `after`, whichever way round it is.
+    """
+    if after is before:
+        return np.zeros(len(after.faces), dtype=bool)
+    return ~np.isin(_keys(after), _keys(before))
 
 
 def _keys(mesh: Mesh) -> Array:

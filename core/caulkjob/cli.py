@@ -1,4 +1,4 @@
-"""The command line: ``check``, ``mend``, ``walls`` and ``do``.
+"""The command line: ``check``, ``mend``, ``walls``, ``do`` and ``compare``.
 
 Only what a command needs is loaded, when it runs: `commands` has what they do.
 """
@@ -48,7 +48,12 @@ def main(arguments: list[str] | None = None) -> int:
 
     if asked.command == "do":
         return commands.do(asked, rest)
-    run = {"check": commands.check, "mend": commands.mend_file, "walls": commands.walls}
+    run = {
+        "check": commands.check,
+        "mend": commands.mend_file,
+        "walls": commands.walls,
+        "compare": commands.compare,
+    }
     return run[asked.command](asked)
 
 
@@ -68,7 +73,10 @@ def _parser() -> argparse.ArgumentParser:
     mend.add_argument("--unite", choices=("all", "none"), default="all")
     mend.add_argument("--sheet", type=float, metavar="MM")
     mend.add_argument("--recast", type=float, metavar="MM")
-    for one in (check, mend, walls):
+    compare = commands.add_parser("compare", help="tell how far two surfaces are apart")
+    compare.add_argument("first", metavar="A")
+    compare.add_argument("second", metavar="B")
+    for one in (check, mend, walls, compare):
         one.add_argument("--unit", choices=_UNITS, default="auto")
     do = commands.add_parser("do", help="run one operation", allow_abbrev=False)
     do.add_argument("operation", nargs="?", metavar="OPERATION")
@@ -76,7 +84,7 @@ def _parser() -> argparse.ArgumentParser:
     do.add_argument("-o", "--output", metavar="OUT")
     do.add_argument("--list", action="store_true", help="tell all operations")
     do.add_argument("--material", metavar="KEY")
-    for one in (check, mend, walls, do):
+    for one in (check, mend, walls, do, compare):
         one.add_argument("--json", action="store_true")
     return parser
 

@@ -16,6 +16,7 @@ from caulkcore.mesh.triangle_mesh import Mesh
 from .examination import examine
 from .intake import Source, read
 from .rule_sheets import RuleSheet, usual_rule_sheet
+from .text import told_down, told_up
 
 TIGHT, FINDINGS, UNREADABLE, REFUSED = 0, 1, 2, 3
 """Exit codes: tight; readable, with findings left; unreadable or refused input; refused to mend."""
@@ -151,6 +152,67 @@ def _walls_page(told: dict[str, Any]) -> str:
         at = ", ".join(f"{x:,.1f}" for x in one["at"])
         lines.append(f"  {one['thickness_mm']:.2f} mm at {at}: {how}, {one['area_mm2']:,.1f} mm²")
     return "\n".join(lines)
+
+
+def compare(asked: argparse.Namespace) -> int:
+    """Tell how far two surfaces are apart.
+
+    Parameters
+    ----------
+    asked : Namespace
+        As `cli` parses it.
+
+    Returns
+    -------
+    int
+        The exit code: always `TIGHT` if both can be read.
+    """
+    from caulkcore.spatial.hausdorff import hausdorff_distance
+    from caulkcore.thickness.mean_distance import mean_distance
+
+    meshes: list[Mesh] = []
+    guessed = None
+    for path in (asked.first, asked.second):
+        try:
+            source = _read(path, asked.unit)
+            if guessed is not None and source.unit.source == "guessed":
+                source = source.with_unit(guessed)  # hardly meant in different units
+            elif source.unit.source == "guessed":
+                guessed = source.unit.unit
+            mesh = source.mesh_mm()
+            if not len(mesh.faces):
+                raise RefusedInput("There is no surface to compare.")
+        except CaulkError as problem:
+            _say(path, problem)
+            return UNREADABLE
+        meshes.append(mesh)
+    found = hausdorff_distance(*meshes)
+    both, mean = found.both, mean_distance(*meshes)
+    told = {
+        "a": Path(asked.first).name,
+        "b": Path(asked.second).name,
+        "deviation_mm": told_up(both.high),
+        "bound_mm": [told_down(both.low), told_up(both.high)],
+        "at": [round(x, 6) for x in both.at] if both.at and told_down(both.low) else None,
+        "a_to_b_mm": told_up(found.a_to_b.high),
+        "b_to_a_mm": told_up(found.b_to_a.high),
+        "mean_mm": round(mean, 6),
+    }
+    if asked.json:
+        print(json.dumps(told, ensure_ascii=False))
+        return TIGHT
+    print(
+        f"{told['a']} and {told['b']}: at most {both.high:.4f} mm apart, "
+        f"and at least {both.low:.4f} mm"
+    )
+    if both.at is not None:
+        print(f"  farthest at {', '.join(f'{x:,.2f}' for x in both.at)}")
+    print(
+        f"  from the first to the second {found.a_to_b.high:.4f} mm, "
+        f"back {found.b_to_a.high:.4f} mm"
+    )
+    print(f"  on average {mean:.4f} mm")
+    return TIGHT
 
 
 def mend_file(asked: argparse.Namespace) -> int:

@@ -90,7 +90,7 @@ def perform(
     if worse:
         return Mended.unchanged(mesh, before, worse)
     progress.step("Writing the account", 0.85)
-    account = Account.between(mesh, result.mesh)
+    account = Account.between(mesh, result.mesh, before, progress=progress.span(0.85, 1.0))
     step = Step(name, result.done or "The numbers stay as they are.", account, result.left)
     return Mended(result.mesh, before, after, account, (step,), None)
 

@@ -63,6 +63,9 @@ _LOCALLY_RECAST = {
 """What may be recast where it is, when nothing exact is left to do."""
 _MOST_LOCAL_SHARE = 0.2
 """Largest share of the surface that is recast without being asked for."""
+_MOST_LOST_STEPS = 8.0
+"""And nothing farther from the new skin than so many times the detail size: what is lost of a
+pointed end is short."""
 _MOST_LOST_LOCALLY = 0.02
 """A local recast is kept only if it loses no more than this share of the surface there."""
 _MOST_ZONES = 50
@@ -167,7 +170,7 @@ class Mended:
         -------
         Mended
         """
-        return Mended(mesh, report, report, Account.between(mesh, mesh), (), reason)
+        return Mended(mesh, report, report, Account.unchanged(mesh), (), reason)
 
     def as_json(self) -> dict[str, Any]:
         """The form of ``mend --json``, without the file's name and format.
@@ -259,7 +262,7 @@ def mend(
         return first
     text = "All vertices rounded to what most formats hold; it was not tight in those."
     step = Step("round", text, Account.between(first.mesh, rounded), ())
-    account = Account.between(mesh, second.mesh)
+    account = Account.between(mesh, second.mesh, first.before)
     steps = (*first.steps, step, *second.steps)
     return replace(second, before=first.before, account=account, steps=steps)
 
@@ -324,7 +327,7 @@ def _mend(
     asked = [f.text for f in report.findings if clear.get(f.kind) == "ask"]
     if asked and refused is None:
         refused = f"A person must decide: {' '.join(asked)}"
-    account = Account.between(mesh, work.mesh)
+    account = work.account(mesh, before)
     return Mended(work.mesh, before, report, account, tuple(work.steps), refused)
 
 
@@ -422,9 +425,15 @@ class _Work:
             self._keep(name, outcome, trial)
 
     def _keep(self, name: str, outcome: OperationResult, trial: Report) -> None:
-        account = Account.between(self.mesh, outcome.mesh)
+        account = Account.between(self.mesh, outcome.mesh, self.report)
         self.steps.append(Step(name, outcome.done, account, outcome.left))
         self.mesh, self.report = outcome.mesh, trial
+
+    def account(self, given: Mesh, before: Report) -> Account:
+        """The account of all steps together."""
+        if len(self.steps) == 1:
+            return self.steps[0].account
+        return Account.between(given, self.mesh, before)
 
     def recast(self, detail: float, progress: Progress) -> None:
         """Rebuild the whole, and keep that if it is tight and nothing went missing."""
@@ -432,6 +441,8 @@ class _Work:
         outcome = run_operation(self.mesh, name, {"detail": detail}, progress)
         self.left[name] = outcome.left
         if outcome.mesh is self.mesh or outcome.numbers["lost_share"] > _MOST_LOST:
+            return
+        if outcome.numbers["lost_mm"] > _MOST_LOST_STEPS * detail:
             return
         self._keep_if_tight(name, outcome)
 

@@ -1,5 +1,12 @@
 """Numbers with their nouns and units, as every sentence writes them."""
 
+import math
+
+_TOLD = 1e6
+"""Bounds are told to a millionth of a millimetre."""
+_NOISE = 1e-9
+"""mm: less than that comes from the numbers' own rounding."""
+
 
 def counted(n: int, one: str, many: str | None = None) -> str:
     """A number with its noun.
@@ -62,3 +69,36 @@ def volume_text(mm3: float) -> str:
     ('28.31 cm³', '1.50 mm³')
     """
     return f"{mm3 / 1000:,.2f} cm³" if mm3 >= 10 else f"{mm3:.2f} mm³"
+
+
+def told_down(mm: float) -> float:
+    """A lower bound as it is told: rounded down, so that it stays one.
+
+    Parameters
+    ----------
+    mm : float
+
+    Returns
+    -------
+    float
+    """
+    return math.floor(mm * _TOLD) / _TOLD
+
+
+def told_up(mm: float) -> float:
+    """An upper bound as it is told: rounded up, but not for what rounding of numbers may do.
+
+    Parameters
+    ----------
+    mm : float
+
+    Returns
+    -------
+    float
+
+    Examples
+    --------
+    >>> told_down(2.00000049), told_up(2.00000049), told_up(2.0000000001)
+    (2.0, 2.000001, 2.0)
+    """
+    return math.ceil((mm - _NOISE) * _TOLD) / _TOLD if mm > _NOISE else 0.0

@@ -14,6 +14,8 @@ from caulkcore.io.files import read, write
 from caulkcore.mesh.simple_solids import cuboid, torus
 from caulkcore.mesh.triangle_mesh import Mesh
 from caulkcore.spatial.box_tree import Tree
+from caulkcore.spatial.hausdorff import hausdorff_distance
+from caulkcore.thickness.mean_distance import mean_distance
 
 from .examination import examine
 from .plan import mend
@@ -43,6 +45,8 @@ def others() -> None:
     recast_zone(one, spots, detail=0.5)
     finer = refine(one, spots, size=1.0).mesh
     reduce(smooth(finer, spots).mesh, percent=50)
+    hausdorff_distance(finer, torus(12))
+    mean_distance(one, finer)
     with tempfile.TemporaryDirectory() as folder:
         for name in ("a.stl", "a.obj", "a.ply"):
             write(one, Path(folder) / name)
@@ -125,6 +129,8 @@ def everything() -> None:
     mend(Mesh(middle, np.vstack([one.faces[1:], [[0, 8, 3], [8, 1, 3]]])))
     Tree.of(one.vertices, one.faces).nearest(two.vertices)
     reduce(torus(140), percent=50)
+    hausdorff_distance(torus(30), torus(12))
+    mean_distance(one, two)
     plate = Mesh(one.vertices * np.array([3.0, 3.0, 0.05]), one.faces)
     examine(plate, rules=usual_rule_sheet("sintered-nylon"))
 

@@ -8,7 +8,8 @@ from caulkcore.progress import SILENT
 from caulkcore.remesh.decimate import decimate_within
 from caulkcore.remesh.dual_contouring import Crossed, dual_contour
 from caulkcore.remesh.estimate import MeshMeasures
-from caulkcore.remesh.voxel_remesh import lost_share, usual_detail
+from caulkcore.remesh.lost_surface import lost_surface
+from caulkcore.remesh.voxel_remesh import usual_detail, voxel_remesh
 from caulkcore.spatial.winding_number import WindingNumber
 from caulkcore.thickness.smallest_feature import smallest_feature
 from caulkjob import examine, mend
@@ -73,7 +74,20 @@ def test_what_is_lost_is_told_and_kept_out_of_the_plan() -> None:
     assert outcome.numbers["lost_share"] == pytest.approx(share, rel=0.2)
     assert "nothing of the new skin near it" in outcome.left[0]
     assert mend(mesh, recast=0.5).refused is not None
-    assert lost_share(sphere(), sphere(), 0.1) == 0
+    assert lost_surface(sphere(), sphere(), 0.1).share == 0
+
+
+def test_what_a_wedge_loses_is_told_as_a_length_and_keeps_it_out_of_the_plan() -> None:
+    block = box((60.0, 20.0, 3.0))
+    vertices = block.vertices.copy()
+    edge = (vertices[:, 0] == vertices[:, 0].max()) & (vertices[:, 2] == vertices[:, 2].max())
+    vertices[edge, 2] = vertices[:, 2].min() + 0.01
+    outcome = voxel_remesh(Mesh(vertices, block.faces), detail=0.5)
+    short = vertices[:, 0].max() - outcome.mesh.vertices[:, 0].max()
+    assert short > 5.0
+    assert outcome.numbers["lost_mm"] == pytest.approx(short, rel=0.01)
+    assert outcome.numbers["lost_share"] > 0.05  # of 120 mm of skin 2 times 5 and more
+    assert "ends up to 6.2 mm from it" in recast(Mesh(vertices, block.faces), detail=0.5).left[0]
 
 
 def test_the_plan_recasts_only_what_is_not_tight_otherwise() -> None:

@@ -13,6 +13,7 @@ from ..mesh.triangle_mesh import Mesh
 from ..outcome import Outcome, Skipped
 from ..progress import SILENT, Progress
 from ..spatial.box_tree import Tree, morton_codes
+from ..spatial.hausdorff import faces_beyond
 from . import _decimate_kernels as kernel
 from .estimate import Estimate, MeshMeasures
 
@@ -291,30 +292,17 @@ def _vertices_to_restore(source: _Source, collapsed: _Collapsed, deviation: floa
     gone = np.zeros(0, dtype=np.int64)
     if deviation is not None:
         tree = Tree.of(source.vertices, source.faces)
-        used = np.unique(collapsed.faces[fresh])
-        points = np.concatenate(
-            [_samples(collapsed.vertices, collapsed.faces[fresh]), collapsed.vertices[used]]
-        )
-        distance, _ = tree.nearest(points)
-        own = np.repeat(np.flatnonzero(fresh), 4)
-        far = distance > deviation
-        bad.append(own[far[: len(own)]])
-        corners = used[far[len(own) :]]
-        bad.append(np.flatnonzero(np.isin(collapsed.faces, corners).any(axis=1)))
+        moved_faces = np.flatnonzero(fresh)
+        beyond = faces_beyond(collapsed.vertices, collapsed.faces[fresh], tree, deviation)
+        bad.append(moved_faces[beyond])
+        # and what went into others where something of the source is too far from all that is left
         back = Tree.of(collapsed.vertices, collapsed.faces)
-        middles = source.vertices[source.faces].mean(axis=1)
-        distance, face = back.nearest(np.concatenate([source.vertices, middles]))
-        far = distance > deviation
-        bad.append(face[far])
-        # and what went into others where something is gone
-        n = len(source.vertices)
-        gone = np.concatenate([np.flatnonzero(far[:n]), source.faces[far[n:]].ravel()])
+        left = source.faces[faces_beyond(source.vertices, source.faces, back, deviation)]
+        points = np.concatenate(
+            [source.vertices[left].reshape(-1, 3), source.vertices[left].mean(axis=1)]
+        )
+        _, face = back.nearest(points)
+        bad.append(face)
+        gone = left.ravel()
     corners = collapsed.faces[np.unique(np.concatenate(bad)).astype(np.int64)].ravel()
     return np.union1d(corners, collapsed.into[gone])
-
-
-def _samples(vertices: Array, faces: Array) -> Array:
-    """Four points in each face: the middle, and the middles of its edges."""
-    tri = vertices[faces]
-    middle = tri.mean(axis=1, keepdims=True)
-    return np.concatenate([middle, (tri + np.roll(tri, -1, axis=1)) / 2], axis=1).reshape(-1, 3)

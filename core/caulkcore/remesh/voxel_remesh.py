@@ -6,18 +6,17 @@ from ..diagnose.diagnosis import Diagnosis
 from ..diagnose.intersections import intersecting_faces
 from ..errors import OperationRefused
 from ..mesh.arrays import Array, frozen
-from ..mesh.triangle_mesh import Mesh, face_areas
+from ..mesh.triangle_mesh import Mesh
 from ..outcome import Outcome, Skipped
 from ..predicates.orientation import faces_have_area
 from ..progress import SILENT, Progress
 from ..repair.nonmanifold import split_nonmanifold_edges, split_nonmanifold_vertices
 from ..repair.orient import orient_outward, orient_patches
-from ..spatial.box_tree import Tree
-from ..spatial.winding_number import WindingNumber
 from ..thickness.smallest_feature import smallest_feature
 from .decimate import decimate, decimate_within
 from .dual_contouring import dual_contour
 from .estimate import Estimate, MeshMeasures
+from .lost_surface import lost_surface
 from .occupancy import Grid, Occupancy
 
 MOST_GB = 6.0
@@ -37,13 +36,11 @@ _CLOSED_SECONDS, _OPEN_SECONDS = 1.5e-5, 1.3e-4
 worked out."""
 DECIMATED_SHARE = 20.0
 """Triangles are made fewer within a deviation of the voxel size by this, unless told otherwise."""
-_SAMPLES = 200_000
-"""Faces whose middles are looked for on the new surface."""
+LOST_STEPS = 2.0
+"""Voxels beyond which something counts as lost: the new surface is drawn within one."""
 _ROUNDS = 6
 """Times that points of faces that intersect are put back to the middle of their voxel's
 crossings."""
-_INSIDE = 0.5
-"""Winding number from which a point counts as inside."""
 
 
 def voxel_remesh(
@@ -79,9 +76,10 @@ def voxel_remesh(
     Returns
     -------
     Outcome
-        Numbers: ``detail_mm``, ``deviation_mm``, ``faces``, ``lost_share`` of the original's area
-        that has nothing of the new surface near it. Skipped: ``no-surface``; ``encloses-nothing``;
-        ``lost`` with ``share``.
+        Numbers: ``detail_mm``, ``deviation_mm``, ``faces``; of what has nothing of the new
+        surface within `LOST_STEPS` voxels, ``lost_share`` of the original's area and ``lost_mm``,
+        how far its farthest point is from the new surface. Skipped: ``no-surface``;
+        ``encloses-nothing``; ``lost`` with the same two numbers.
 
     Raises
     ------
@@ -124,14 +122,14 @@ def voxel_remesh(
         untangled = without_intersections(grid.placed(sharp), grid.placed(mean), new)
         result = decimated(untangled, allowed)
     progress.step("Looking for what was lost", 0.95)
-    lost = lost_share(mesh, result, 2 * step)
+    lost = lost_surface(mesh, result, LOST_STEPS * step, progress=progress.span(0.95, 1.0))
     numbers = {
         "detail_mm": step,
         "deviation_mm": allowed,
         "faces": len(result.faces),
-        "lost_share": lost,
+        **lost.numbers,
     }
-    return Outcome(result, numbers, (Skipped("lost", {"share": lost}),) if lost else ())
+    return Outcome(result, numbers, (Skipped("lost", lost.numbers),) if lost.reach.high else ())
 
 
 def without_intersections(sharp: Array, mean: Array, faces: Array) -> Mesh:
@@ -182,31 +180,6 @@ def decimated(mesh: Mesh, deviation: float) -> Mesh:
     """
     result = decimate_within(mesh, deviation)
     return decimate(mesh, max_deviation=deviation).mesh if result is None else result
-
-
-def lost_share(before: Mesh, after: Mesh, reach: float) -> float:
-    """Share of a surface that is neither near another nor inside it.
-
-    Parameters
-    ----------
-    before, after : Mesh
-    reach : float
-        What counts as near, mm.
-
-    Returns
-    -------
-    float
-        Of its area, from the middles of some faces.
-    """
-    areas = face_areas(before.vertices, before.faces)
-    picked = np.unique(np.linspace(0, len(areas) - 1, min(len(areas), _SAMPLES)).astype(int))
-    middles = before.vertices[before.faces[picked]].mean(axis=1)
-    distance, _ = Tree.of(after.vertices, after.faces).nearest(middles)
-    far = np.flatnonzero(distance > reach)
-    if not len(far):
-        return 0.0
-    lost = far[WindingNumber(after.vertices, after.faces).at(middles[far]) < _INSIDE]
-    return float(areas[picked[lost]].sum() / areas[picked].sum())
 
 
 def _check_gap(gap_width: float, step: float) -> None:

@@ -22,15 +22,17 @@ from ..progress import SILENT, Progress
 from ..repair.orient import orient_patches
 from ..spatial.box_tree import Tree
 from ..spatial.face_region import Spots
+from ..spatial.hausdorff import NOWHERE
 from .dual_contouring import dual_contour
 from .estimate import Estimate, MeshMeasures, region_area
+from .lost_surface import LostSurface, lost_surface
 from .occupancy import Grid, Occupancy
 from .voxel_remesh import (
     DECIMATED_SHARE,
+    LOST_STEPS,
     decimated,
     estimated_gigabytes,
     estimated_seconds,
-    lost_share,
     separated,
     without_intersections,
 )
@@ -89,9 +91,10 @@ def voxel_remesh_region(
     Returns
     -------
     Outcome
-        Numbers: ``zones``, ``detail_mm``, ``faces_rebuilt``, ``lost_share`` of the area there that
-        has nothing of the new surface near it. Skipped: ``no-surface``; ``encloses-nothing``;
-        ``not-joined`` with a ``message``; ``lost`` with ``share``.
+        Numbers: ``zones``, ``detail_mm``, ``faces_rebuilt``; of what has nothing of
+        the new surface near it, ``lost_share`` of the area there and ``lost_mm``, how far its
+        farthest point is from the new surface. Skipped: ``no-surface``; ``encloses-nothing``;
+        ``not-joined`` with a ``message``; ``lost`` with the same two numbers.
 
     Raises
     ------
@@ -125,15 +128,17 @@ def voxel_remesh_region(
         return Outcome(mesh, skipped=(Skipped("not-joined", {"message": str(problem)}),))
     progress.step("Looking for what was lost", 0.95)
     rebuilt = Mesh(touched.vertices, touched.faces[gone])
-    lost = lost_share(rebuilt, united, 2 * step) if gone.any() else 0.0
+    lost = LostSurface(0.0, NOWHERE)
+    if gone.any():
+        lost = lost_surface(rebuilt, united, LOST_STEPS * step, progress=progress.span(0.95, 1.0))
     numbers = {
         "detail_mm": step,
         "zones": len(boxes),
         "faces_rebuilt": int(gone.sum()),
-        "lost_share": lost,
+        **lost.numbers,
     }
     result = concatenate([rest, united]) if len(rest.faces) else united
-    return Outcome(result, numbers, (Skipped("lost", {"share": lost}),) if lost else ())
+    return Outcome(result, numbers, (Skipped("lost", lost.numbers),) if lost.reach.high else ())
 
 
 def _united(outside: Mesh | None, drawn: "list[_NewSurface]") -> Mesh:

@@ -165,9 +165,10 @@ def recast_zone_cost(
 
 def _why(one: Skipped, where: str) -> str:
     if one.reason == "lost":
+        far = length_text(one.numbers["lost_mm"])
         return (
-            f"{one.numbers['share']:.2%} of the surface{where} has nothing of the new skin near "
-            "it: it is open, or thinner than the detail size."
+            f"{one.numbers['lost_share']:.2%} of the surface{where} has nothing of the new skin "
+            f"near it, and ends up to {far} from it: it is open, or thinner than the detail size."
         )
     if one.reason == "not-joined":
         return f"The new skin could not be joined to the rest: {one.numbers['message']}"
