@@ -11,6 +11,7 @@ from caulkcore import CaulkError, Mesh
 from caulkcore.io.labels import Labels
 from caulkcore.progress import Progress
 from caulkjob import examine, mend
+from caulkjob.change_map import change_map
 from caulkjob.examination import with_walls
 from caulkjob.intake import read_bytes
 from caulkjob.limits import Machine
@@ -22,6 +23,7 @@ from caulkjob.unit_guess import UnitGuess
 
 from bench.packing import (
     load_labelled,
+    pack_changes,
     pack_marks,
     pack_skin,
     pack_soundings,
@@ -32,7 +34,11 @@ from bench.packing import (
 
 
 def _revision(
-    report: Report, folder: Path, progress: Progress, labels: Labels | None
+    report: Report,
+    folder: Path,
+    progress: Progress,
+    labels: Labels | None,
+    before: Mesh | None = None,
 ) -> dict[str, Any]:
     progress.step("Making it ready for the screen", 0.95)
     with (folder / "mesh.npz").open("wb") as stream:
@@ -42,6 +48,9 @@ def _revision(
     (folder / "marks").write_bytes(pack_marks(report, order))
     if report.walls is not None:
         (folder / "soundings").write_bytes(pack_soundings(report.walls, order))
+    if before is not None:
+        changes = change_map(before, report.mesh)
+        (folder / "changes").write_bytes(pack_changes(changes, order))
     return {"report": report_for_screen(report, labels), "unit": asdict(report.unit)}
 
 
@@ -100,7 +109,7 @@ def operate(
     (step,) = done.steps
     labels = labels.carried(mesh, done.mesh) if labels else None
     return {
-        **_revision(done.after, folder, progress, labels),
+        **_revision(done.after, folder, progress, labels, mesh),
         "account": done.account.as_json(),
         "steps": [step.as_json()],
         "left": list(step.left),
@@ -117,7 +126,7 @@ def judge(source: Path, folder: Path, given: dict[str, Any], progress: Progress)
         most_faces=len(mesh.faces),
         **_rules(given),
     )
-    return _revision(report, folder, progress, labels)
+    return _revision(report, folder, progress, labels, mesh)
 
 
 def mend_all(
@@ -135,7 +144,7 @@ def mend_all(
         outcome.after, progress=progress.span(0.8, 0.95), machines=limits.machines, **rules
     )
     labels = labels.carried(mesh, outcome.mesh) if labels else None
-    result = _revision(after, folder, progress, labels)
+    result = _revision(after, folder, progress, labels, mesh)
     return {
         **result,
         "account": outcome.account.as_json(),

@@ -53,7 +53,6 @@ def enter(job: Job, order: Order, folder: Path, answer: dict[str, Any]) -> None:
     job = job.itemjob
     item = job.item
     material, shop = order.context
-    soundings = folder / "soundings"
     piece = Workpiece.objects.select_for_update().get(item=item)
     last = item.revisions.order_by("-number").values_list("number", flat=True).first()
     piece.current = Revision.objects.create(
@@ -67,7 +66,8 @@ def enter(job: Job, order: Order, folder: Path, answer: dict[str, Any]) -> None:
         mesh_path=keep_file(folder / "mesh.npz", ".npz"),
         skin_path=keep_file(folder / "skin", ".skin"),
         marks_path=keep_file(folder / "marks", ".marks"),
-        soundings_path=keep_file(soundings, ".soundings") if soundings.exists() else "",
+        soundings_path=_kept_if_there(folder / "soundings"),
+        changes_path=_kept_if_there(folder / "changes"),
         material=material,
         rules=material.rules,
         report=answer["report"],
@@ -84,6 +84,10 @@ def enter(job: Job, order: Order, folder: Path, answer: dict[str, Any]) -> None:
         item.material = material
         item.save(update_fields=["material"])
     _accept(piece.current, shop)
+
+
+def _kept_if_there(path: Path) -> str:
+    return keep_file(path, f".{path.name}") if path.exists() else ""
 
 
 def _accept(revision: Revision, shop: ShopPolicy) -> None:

@@ -28,6 +28,8 @@ class Revision(models.Model):
     marks_path = models.CharField(max_length=255)
     soundings_path = models.CharField(max_length=255, blank=True)
     """Empty where walls were not measured."""
+    changes_path = models.CharField(max_length=255, blank=True)
+    """Where it differs from its parent; empty if it has none."""
     material = models.ForeignKey(Material, null=True, on_delete=models.PROTECT, related_name="+")
     rules = models.JSONField(null=True)
     """The material and the sheet it was judged by."""

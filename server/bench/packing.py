@@ -18,9 +18,13 @@ For the screen, all little-endian, about 10 bytes a triangle:
   each sample, face by face, uint16 ball and uint16 ray, as 65,535ths of the greatest, and uint8
   with 1 where the ball spans a wall and 2 where the ray does (see
   `caulkcore.thickness.sampling.Samples`).
+- changes: ``IKCH``, uint32 version 1, uint32 faces, uint32 parts, float64 greatest distance, mm;
+  then for each face uint16 k, 0 where it is as it was, else into k x k parts of which it was
+  divided; then for each part uint16 its distance from the surface before, as 65,535ths of the
+  greatest.
 
 On the screen the faces stand shell by shell and, within a shell, along a curve through space;
-marks and soundings name them so.
+marks, soundings and changes name them so.
 """
 
 from typing import IO
@@ -33,6 +37,7 @@ from caulkcore.mesh.renumber import number_as_met
 from caulkcore.spatial.box_tree import morton_codes
 from caulkcore.thickness.smallest_feature import smallest_feature
 from caulkcore.thickness.thickness_map import ThicknessMap
+from caulkjob.change_map import ChangeMap
 from caulkjob.report import Report
 
 from bench._packing_kernels import distances_back
@@ -121,8 +126,7 @@ def pack_soundings(walls: ThicknessMap, order: Array) -> bytes:
     """Thickness all over, the faces in the given order."""
     samples, depths = walls.samples, walls.depths
     parts = samples.parts[order]
-    starts = np.cumsum(parts**2) - parts**2
-    row = np.arange(len(samples.face)) + np.repeat(samples.begin[order] - starts, parts**2)
+    row = _rows_in_order(samples.parts, order)
     steps = [np.rint(np.minimum(x[row] / walls.most, 1) * 65535) for x in (depths.ball, depths.ray)]
     flags = depths.across[row] | depths.facing[row] << 1
     return b"".join(
@@ -135,6 +139,31 @@ def pack_soundings(walls: ThicknessMap, order: Array) -> bytes:
             flags.astype("u1").tobytes(),
         ]
     )
+
+
+def pack_changes(changes: ChangeMap, order: Array) -> bytes:
+    """Where the skin moved, the faces in the given order."""
+    parts = changes.parts[order]
+    row = _rows_in_order(changes.parts, order)
+    greatest = float(changes.distance.max(initial=0.0))
+    steps = np.rint(changes.distance[row] / max(greatest, 1e-300) * 65535)
+    return b"".join(
+        [
+            b"IKCH",
+            np.array([1, len(parts), len(row)], dtype="<u4").tobytes(),
+            np.array([greatest], dtype="<f8").tobytes(),
+            parts.astype("<u2").tobytes(),
+            steps.astype("<u2").tobytes(),
+        ]
+    )
+
+
+def _rows_in_order(parts: Array, order: Array) -> Array:
+    """Numbers of the samples of faces divided into k x k parts each, face by face as ordered."""
+    begin = np.concatenate([[0], np.cumsum(parts**2)])
+    size = parts[order] ** 2
+    starts = np.cumsum(size) - size
+    return np.arange(int(size.sum())) + np.repeat(begin[order] - starts, size)
 
 
 def _middle(mesh: Mesh) -> Array:

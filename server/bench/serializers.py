@@ -45,6 +45,14 @@ class ChangeSerializer(serializers.Serializer[Any]):
     after = serializers.FloatField()
 
 
+class TakenOutSerializer(serializers.Serializer[Any]):
+    """What was taken out whole: crumbs, scraps, skins of voids, buried solids."""
+
+    pieces = serializers.IntegerField()
+    faces = serializers.IntegerField()
+    area_mm2 = serializers.FloatField()
+
+
 class AccountSerializer(serializers.Serializer[Any]):
     triangles = ChangeSerializer()
     vertices = ChangeSerializer()
@@ -54,8 +62,21 @@ class AccountSerializer(serializers.Serializer[Any]):
     new_faces = serializers.IntegerField()
     gone_faces = serializers.IntegerField()
     touched_area_fraction = serializers.FloatField()
+    deviation_mm = serializers.FloatField(allow_null=True)
+    deviation_bound_mm = serializers.ListField(
+        child=serializers.FloatField(),
+        allow_null=True,
+        help_text="What the true figure is not below, and not above; null in old accounts.",
+    )
     max_deviation_mm = serializers.FloatField()
     max_deviation_at = serializers.ListField(child=serializers.FloatField(), allow_null=True)
+    lost_mm = serializers.ListField(child=serializers.FloatField(), allow_null=True)
+    added_mm = serializers.ListField(child=serializers.FloatField(), allow_null=True)
+    taken_out = TakenOutSerializer(allow_null=True)
+
+    def to_representation(self, instance: dict[str, Any]) -> dict[str, Any]:
+        # accounts written before distances had a bound lack what tells it
+        return super().to_representation(dict.fromkeys(self.fields) | instance)
 
 
 class StepSerializer(serializers.Serializer[Any]):

@@ -107,6 +107,12 @@ class SoundingsView(_StoredView):
     field = "soundings_path"
 
 
+class ChangesView(_StoredView):
+    """Where a revision differs from its parent."""
+
+    field = "changes_path"
+
+
 class OperateView(APIView):
     """Runs one operation on the current revision."""
 

@@ -57,6 +57,7 @@ urlpatterns = [
     path("api/revisions/<int:pk>/skin", bench.SkinView.as_view()),
     path("api/revisions/<int:pk>/marks", bench.MarksView.as_view()),
     path("api/revisions/<int:pk>/soundings", bench.SoundingsView.as_view()),
+    path("api/revisions/<int:pk>/changes", bench.ChangesView.as_view()),
     path("api/jobs", bench.JobsView.as_view()),
     path("api/jobs/<int:pk>/cancel", work.CancelView.as_view()),
     path("api/releases/<int:pk>/file", dispatch.FileView.as_view()),

@@ -471,6 +471,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/revisions/{id}/changes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Where a revision differs from its parent. */
+        get: operations["revisions_changes_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/revisions/{id}/cost": {
         parameters: {
             query?: never;
@@ -591,8 +608,15 @@ export interface components {
             /** Format: double */
             touched_area_fraction: number;
             /** Format: double */
+            deviation_mm: number | null;
+            /** @description What the true figure is not below, and not above; null in old accounts. */
+            deviation_bound_mm: number[] | null;
+            /** Format: double */
             max_deviation_mm: number;
             max_deviation_at: number[] | null;
+            lost_mm: number[] | null;
+            added_mm: number[] | null;
+            taken_out: components["schemas"]["TakenOut"] | null;
         };
         /** @description Sheets of a file, all or none of which are taken. */
         BringRequest: {
@@ -1102,6 +1126,13 @@ export interface components {
             text: string;
             left: string[];
             account: components["schemas"]["Account"];
+        };
+        /** @description What was taken out whole: crumbs, scraps, skins of voids, buried solids. */
+        TakenOut: {
+            pieces: number;
+            faces: number;
+            /** Format: double */
+            area_mm2: number;
         };
         Unasked: {
             question: string;
@@ -1875,6 +1906,27 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Revision"];
+                };
+            };
+        };
+    };
+    revisions_changes_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
                 };
             };
         };

@@ -1,5 +1,6 @@
 import type { Account, Revision } from "../api/client";
-import { cm2, cm3, count, length, signed } from "../ui/format";
+import { cm2, cm3, count, signed } from "../ui/format";
+import { movedBy, takenOut } from "./moved";
 
 /** What the shown revision changed, what it left alone, and why. */
 export function AccountOf({ revision }: { revision: Revision }) {
@@ -35,51 +36,55 @@ function reasonOf(revision: Revision): string {
   return typeof given?.why === "string" ? given.why : "";
 }
 
+/** A figure before and after, and the difference of the two as they are shown, in steps. */
+function change(
+  { before, after }: { before: number; after: number },
+  text: (n: number) => string,
+  step: number,
+): string[] {
+  const shown = step * (Math.round(after / step) - Math.round(before / step));
+  return [text(before), text(after), before === after ? "same" : signed(shown, text)];
+}
+
 function Figures({ account }: { account: Account }) {
-  const change = (c: { before: number; after: number }, text: (n: number) => string) => [
-    text(c.before),
-    text(c.after),
-    c.before === c.after ? "same" : signed(c.after - c.before, text),
-  ];
   const lines: [string, string[]][] = [
-    ["Triangles", change(account.triangles, count)],
-    ["Volume", change(account.volume_mm3, cm3)],
-    ["Area", change(account.area_mm2, cm2)],
+    ["Triangles", change(account.triangles, count, 1)],
+    ["Volume", change(account.volume_mm3, cm3, 10)],
+    ["Area", change(account.area_mm2, cm2, 10)],
   ];
   return (
-    <table className="mt-2 w-full">
-      <thead className="text-left text-ink-2">
-        <tr>
-          <th />
-          <th className="text-right font-normal">before</th>
-          <th className="text-right font-normal">after</th>
-          <th className="text-right font-normal">change</th>
-        </tr>
-      </thead>
-      <tbody>
-        {lines.map(([name, cells]) => (
-          <tr key={name}>
-            <th className="text-left font-normal text-ink-2">{name}</th>
-            {cells.map((cell, i) => (
-              <td key={i} className="text-right">
-                {cell}
-              </td>
-            ))}
+    <>
+      <table className="mt-2 w-full">
+        <thead className="text-left text-ink-2">
+          <tr>
+            <th />
+            <th className="text-right font-normal">before</th>
+            <th className="text-right font-normal">after</th>
+            <th className="text-right font-normal">change</th>
           </tr>
-        ))}
-        <tr>
-          <th className="text-left font-normal text-ink-2">As it was</th>
-          <td colSpan={3} className="text-right">
-            {count(account.unchanged_faces)} triangles
-          </td>
-        </tr>
-        <tr>
-          <th className="text-left font-normal text-ink-2">Furthest off</th>
-          <td colSpan={3} className="text-right">
-            {length(account.max_deviation_mm)}
-          </td>
-        </tr>
-      </tbody>
-    </table>
+        </thead>
+        <tbody>
+          {lines.map(([name, cells]) => (
+            <tr key={name}>
+              <th className="text-left font-normal text-ink-2">{name}</th>
+              {cells.map((cell, i) => (
+                <td key={i} className="text-right">
+                  {cell}
+                </td>
+              ))}
+            </tr>
+          ))}
+          <tr>
+            <th className="text-left font-normal text-ink-2">As it was</th>
+            <td colSpan={3} className="text-right">
+              {count(account.unchanged_faces)} triangles
+            </td>
+          </tr>
+        </tbody>
+      </table>
+      <p className="mt-1.5">
+        {movedBy(account)} {takenOut(account)}
+      </p>
+    </>
   );
 }

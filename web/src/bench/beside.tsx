@@ -42,7 +42,7 @@ export function Beside({ item, shown, other, looks, link }: Props) {
           flight={null}
           link={link}
           soundings={null}
-          deviation={null}
+          changes={null}
           limit={0}
           probe={null}
           region={null}

@@ -1,41 +1,63 @@
-import { length } from "../ui/format";
-import { CHANGES, type Deviation, SHARES } from "../viewer/deviation";
+import type { Account } from "../api/client";
+import { count, length, plural } from "../ui/format";
+import { type Changes, SHARES, TINTS } from "../viewer/changes";
+import { movedBy, takenOut } from "./moved";
 
 const reading = (mm: number) => (mm < 0.1 ? mm.toFixed(3) : mm.toFixed(2));
 
-/** What the tints of the changes mean, in millimetres. */
-export function ChangesLegend(props: { deviation: Deviation | null; before: string }) {
-  const { deviation, before } = props;
+type Props = {
+  changes: Changes | null;
+  problem: string | undefined;
+  account: Account | null;
+  before: string;
+};
+
+/** What the tints of the changes mean, in millimetres, with what the account says of them. */
+export function ChangesLegend({ changes, problem, account, before }: Props) {
   return (
     <section
       aria-label="What changed"
-      className="absolute bottom-3 left-1/2 w-[400px] -translate-x-1/2 rounded bg-paper/95 px-3 py-2.5 shadow"
+      className="absolute bottom-3 left-1/2 w-[440px] -translate-x-1/2 rounded bg-paper/95 px-3 py-2.5 shadow"
     >
-      {!deviation ? (
+      {problem ? (
+        <p>What changed was not kept for this revision.</p>
+      ) : !changes ? (
         <p>Comparing with {before}…</p>
-      ) : deviation.most === 0 ? (
-        <p>What is here lies where it lay in {before}.</p>
       ) : (
         <>
-          <div className="flex">
-            {CHANGES.map((tint, i) => (
-              <div key={tint} className="min-w-0 flex-1">
-                <div className="h-3 border-y border-ink/40" style={{ background: tint }} />
-                <div className="whitespace-nowrap text-center text-small">
-                  {i === 0
-                    ? "as it was"
-                    : i === 1
-                      ? "a little"
-                      : `over ${reading(SHARES[i - 1]! * deviation.most)}`}
-                </div>
-              </div>
-            ))}
-          </div>
+          {changes.fresh > 0 && <Tints greatest={changes.greatest} />}
           <p className="mt-1">
-            At most <b className="font-[650]">{length(deviation.most)}</b> from {before}.
+            {changes.fresh === 0
+              ? `Every triangle here was there in ${before}.`
+              : `${plural(changes.fresh, "new triangle")} of ${count(changes.faces)}, at most ${length(changes.greatest)} from ${before}.`}
           </p>
+          {account && (
+            <p>
+              {movedBy(account)} {takenOut(account)}
+            </p>
+          )}
         </>
       )}
     </section>
+  );
+}
+
+function Tints({ greatest }: { greatest: number }) {
+  // where all new triangles lie where the skin lay, one tint says so
+  const tints = greatest > 0.0005 ? TINTS : TINTS.slice(0, 2);
+  const told = (i: number) => {
+    if (i === 0) return "as it was";
+    if (i === 1) return tints.length > 2 ? "new" : "new, where it lay";
+    return `over ${reading(SHARES[i - 1]! * greatest)}`;
+  };
+  return (
+    <div className="flex">
+      {tints.map((tint, i) => (
+        <div key={tint} className="min-w-0 flex-1">
+          <div className="h-3 border-y border-ink/40" style={{ background: tint }} />
+          <div className="whitespace-nowrap text-center text-small">{told(i)}</div>
+        </div>
+      ))}
+    </div>
   );
 }

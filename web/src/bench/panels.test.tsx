@@ -5,6 +5,9 @@ import type { Account, Item, Operation } from "../api/client";
 import { show } from "../tests/dom";
 import { finding, item, piece, question, revision, segment } from "../tests/makers";
 import { AccountOf } from "./account";
+import { ChangesLegend } from "./changes-legend";
+import { movedBy } from "./moved";
+import type { Changes } from "../viewer/changes";
 import { Facts } from "./facts";
 import { Ledger } from "./ledger";
 import { Logbook } from "./logbook";
@@ -386,11 +389,16 @@ describe("facts and account", () => {
     triangles: { before: 100, after: 90 },
     vertices: { before: 52, after: 47 },
     volume_mm3: { before: 1000, after: 1000 },
-    area_mm2: { before: 600, after: 650 },
+    area_mm2: { before: 604.9, after: 655.1 },
     unchanged_faces: 80,
     new_faces: 10,
     gone_faces: 20,
     touched_area_fraction: 0.1,
+    deviation_mm: 0.002,
+    deviation_bound_mm: [0.0019, 0.002],
+    lost_mm: [0, 0],
+    added_mm: [0.0019, 0.002],
+    taken_out: { pieces: 2, faces: 24, area_mm2: 1.5 },
     max_deviation_mm: 0.002,
     max_deviation_at: [0, 0, 0],
   };
@@ -406,7 +414,36 @@ describe("facts and account", () => {
       [...screen.getByText(head).closest("tr")!.querySelectorAll("td")].map((c) => c.textContent);
     expect(cells("Triangles")).toEqual(["100", "90", "−10"]);
     expect(cells("Volume")[2]).toBe("same");
-    expect(cells("Furthest off")).toEqual(["0.002 mm"]);
+    // the difference of what is shown, not of what was rounded away
+    expect(cells("Area")).toEqual(["6.0 cm²", "6.6 cm²", "+0.6 cm²"]);
+    expect(screen.getByText(/moved by/).textContent).toBe(
+      "The outer skin moved by 0.002 mm at most. 2 inner parts and crumbs taken out, 1.50 mm² of skin.",
+    );
+  });
+
+  it.each([
+    [[0, 0], "The outer skin is where it was."],
+    [[49.7396, 50], "The outer skin moved by 50.0 mm at most, and 49.7 mm at least."],
+    [null, "Corners and middles moved by 0.002 mm at most."],
+  ])("how far the skin moved is told with its bound %j", (bound, told) => {
+    expect(movedBy({ ...account, deviation_bound_mm: bound })).toBe(told);
+  });
+
+  it("the map of changes tells the account's figures", () => {
+    const changes = { greatest: 2, fresh: 12, faces: 90 } as Changes;
+    const given = { account, before: "revision 1" };
+    const { container, rerender } = show(
+      <ChangesLegend changes={changes} problem={undefined} {...given} />,
+    );
+    expect(container.textContent).toContain(
+      "12 new triangles of 90, at most 2.0 mm from revision 1.",
+    );
+    expect(container.textContent).toContain("over 1.50");
+    expect(container.textContent).toContain("taken out");
+    rerender(<ChangesLegend changes={null} problem="404" {...given} />);
+    expect(container.textContent).toBe("What changed was not kept for this revision.");
+    rerender(<ChangesLegend changes={null} problem={undefined} {...given} />);
+    expect(container.textContent).toBe("Comparing with revision 1…");
   });
 
   it("the file as received has no account", () => {

@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { bytes } from "../api/client";
-import { measureDeviation } from "../viewer/deviation";
-import { type LoadedSkin, loadSkin } from "../viewer/load-skin";
+import { unpackChanges } from "../viewer/changes";
+import { loadSkin } from "../viewer/load-skin";
 import { unpackMarks } from "../viewer/skin";
 import { unpackSoundings } from "../viewer/soundings";
 
@@ -30,16 +30,16 @@ export const useSoundings = (revision: number | null) =>
     ...KEEP,
   });
 
-/** How far the shown skin is from an earlier revision's; measured only while it is asked for. */
-export function useDeviation(now: LoadedSkin | undefined, then: LoadedSkin | undefined) {
-  return useQuery({
-    queryKey: ["deviation", now?.geometry.uuid, then?.geometry.uuid],
-    queryFn: ({ signal }) => measureDeviation(now!, then!, signal),
-    enabled: now !== undefined && then !== undefined,
+/** Where a revision differs from the one it was made of; fetched only while it is asked for. */
+export const useChanges = (revision: number | null) =>
+  useQuery({
+    queryKey: ["changes", revision],
+    queryFn: async ({ signal }) =>
+      unpackChanges(await bytes(`/api/revisions/${revision ?? 0}/changes`, signal)),
+    enabled: revision !== null,
     structuralSharing: false,
     ...KEEP,
   });
-}
 
 export const useMarks = (revision: number | null) =>
   useQuery({

@@ -2,11 +2,11 @@ import { useMemo, useState } from "react";
 import type { Item, Revision, RevisionLine } from "../api/client";
 import { useRevision } from "../api/queries";
 import { useHeldKey } from "../ui/keys";
-import type { Deviation } from "../viewer/deviation";
+import type { Changes } from "../viewer/changes";
 import type { LoadedSkin } from "../viewer/load-skin";
 import type { Marks } from "../viewer/skin";
 import { useBench } from "./store";
-import { useDeviation, useMarks, useSkin } from "./use-mesh";
+import { useChanges, useMarks, useSkin } from "./use-mesh";
 
 /** What the bench shows of an item: a revision, its mesh, and what it is held against. */
 export type Shown = {
@@ -24,9 +24,10 @@ export type Shown = {
   marks: Marks | null;
   /** The mesh of `before` while that is looked at in its place. */
   wasSkin: LoadedSkin | undefined;
-  /** Whether what changed since `before` is drawn, and what that is once it is measured. */
+  /** Whether what changed since `before` is drawn, what that is once it has come, or why not. */
   changing: boolean;
-  deviation: Deviation | null;
+  changes: Changes | null;
+  changesProblem: string | undefined;
   /** Whether report, marks and mesh are of the same revision. */
   fits: boolean;
   /** Looks at `before` as long as it is held. */
@@ -36,7 +37,7 @@ export type Shown = {
 export function useShown(item: Item): Shown {
   const viewing = useBench((bench) => bench.viewing);
   const besideId = useBench((bench) => bench.beside);
-  const changes = useBench((bench) => bench.changes);
+  const asked = useBench((bench) => bench.changes);
   const id = viewing ?? item.current;
   const revision = useRevision(id).data;
   const line = item.revisions.find((one) => one.id === id);
@@ -44,16 +45,12 @@ export function useShown(item: Item): Shown {
   const [pressed, hold] = useState(false);
   const held = useHeldKey("q");
   const back = (held || pressed) && before !== undefined;
-  const changing = changes && before !== undefined;
+  const changing = asked && before !== undefined;
   const skin = useSkin(id);
-  const earlier = useSkin(back || changing ? before.id : null);
+  const earlier = useSkin(back ? before.id : null);
   const earlierSkin = earlier.isPlaceholderData ? undefined : earlier.data;
-  const nowSkin = skin.isPlaceholderData ? undefined : skin.data;
   const wasSkin = back ? earlierSkin : undefined;
-  const deviation = useDeviation(
-    changing ? nowSkin : undefined,
-    changing ? earlierSkin : undefined,
-  ).data;
+  const changes = useChanges(changing ? id : null);
   const marks = useMarks(id).data;
   const beside = item.revisions.find((one) => one.id === besideId && one.id !== id);
   return useMemo(
@@ -68,7 +65,8 @@ export function useShown(item: Item): Shown {
       marks: marks ?? null,
       wasSkin,
       changing,
-      deviation: deviation ?? null,
+      changes: changes.data ?? null,
+      changesProblem: changes.error?.message,
       fits: revision?.id === id && !skin.isPlaceholderData && !wasSkin,
       hold,
     }),
@@ -84,7 +82,8 @@ export function useShown(item: Item): Shown {
       marks,
       wasSkin,
       changing,
-      deviation,
+      changes.data,
+      changes.error,
     ],
   );
 }

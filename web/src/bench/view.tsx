@@ -25,7 +25,7 @@ type Props = { item: Item; shown: Shown; ledger: LedgerState; chart: Chart };
 
 /** The middle of the bench: the model, what helps looking at it, and what is drawn on it. */
 export function View({ item, shown, ledger, chart }: Props) {
-  const { skin, line, before, beside, wasSkin, changing, deviation } = shown;
+  const { skin, line, before, beside, wasSkin, changing } = shown;
   const link = useMemo(() => new CameraLink(), []);
   const looks = useLooks(ledger.pieces.length);
   const setBeside = useBench((bench) => bench.setBeside);
@@ -63,7 +63,12 @@ export function View({ item, shown, ledger, chart }: Props) {
         />
       )}
       {changing && before && (
-        <ChangesLegend deviation={deviation} before={`revision ${before.number}`} />
+        <ChangesLegend
+          changes={shown.changes}
+          problem={shown.changesProblem}
+          account={shown.revision?.account ?? null}
+          before={`revision ${before.number}`}
+        />
       )}
       {skin && soundings && sheet && (
         <Legend
@@ -109,7 +114,7 @@ type ModelProps = {
 
 /** The model itself, with what the tool in hand draws. */
 function Model({ shown, ledger, soundings, limit, looks, link }: ModelProps) {
-  const { skin, revision, wasSkin, fits, changing, deviation } = shown;
+  const { skin, revision, wasSkin, fits, changing } = shown;
   const { rows, pieces } = ledger;
   const sight = useBench((bench) => bench.sight);
   const piece = useBench((bench) => bench.piece);
@@ -173,7 +178,7 @@ function Model({ shown, ledger, soundings, limit, looks, link }: ModelProps) {
       flight={flight}
       link={link}
       soundings={soundings}
-      deviation={changing ? deviation : null}
+      changes={changing && fits ? shown.changes : null}
       limit={limit}
       probe={drawn.probe}
       region={region}

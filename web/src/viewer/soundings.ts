@@ -1,5 +1,6 @@
 import * as THREE from "three";
-import { isHidden, type Sight } from "./shells";
+import { dividedFaces } from "./divided-faces";
+import type { Sight } from "./shells";
 import { magicOf, type Skin, triangleOf } from "./skin";
 
 /** Thickness all over a mesh as the server packs it; see `packing.py` in the core. */
@@ -73,57 +74,17 @@ export function sampleAt(
  */
 export function chartOf(skin: Skin, soundings: Soundings, sight: Sight): THREE.BufferGeometry {
   const { parts, begin, wall } = soundings;
-  const { starts, corners, positions } = skin;
-  const ranges: [number, number][] = [];
-  for (let shell = 0; shell + 1 < starts.length; shell++) {
-    if (!isHidden(sight, shell)) ranges.push([starts[shell]!, starts[shell + 1]!]);
-  }
-  const last = starts.at(-1)!;
-  if (sight.only === null && last < parts.length) ranges.push([last, parts.length]);
-  const total = ranges.reduce((n, [from, to]) => n + begin[to]! - begin[from]!, 0);
-  const points = new Float32Array(total * 9);
-  const depths = new Float32Array(total * 3);
   const means = vertexMeans(skin, soundings);
-  let at = 0;
-  const put = (f: number, k: number, p: number, q: number, depth: number) => {
-    const [a, b, c] = [corners[f * 3]! * 3, corners[f * 3 + 1]! * 3, corners[f * 3 + 2]! * 3];
-    for (let d = 0; d < 3; d++) {
-      const x = positions[a + d]!;
-      points[at * 3 + d] =
-        x + (p / k) * (positions[b + d]! - x) + (q / k) * (positions[c + d]! - x);
-    }
-    depths[at++] = depth;
-  };
-  for (const [from, to] of ranges) {
-    for (let f = from; f < to; f++) {
-      const k = parts[f]!;
-      const lattice = k > 1 ? latticeMeans(wall, begin[f]!, k) : null;
-      const mean = (p: number, q: number) =>
-        lattice ? lattice[p * (k + 1) + q]! : means[corners[f * 3 + (p ? 1 : q ? 2 : 0)]!]!;
-      let sample = begin[f]!;
-      for (let i = 0; i < k; i++) {
-        for (let j = 0; j < k - i; j++) {
-          const own = wall[sample++]!;
-          const depth = (p: number, q: number) => (own === DEEP ? DEEP : mean(p, q));
-          put(f, k, i, j, depth(i, j));
-          put(f, k, i + 1, j, depth(i + 1, j));
-          put(f, k, i, j + 1, depth(i, j + 1));
-          if (j === k - i - 1) continue;
-          const other = wall[sample++]!;
-          const hung = (p: number, q: number) => (other === DEEP ? DEEP : mean(p, q));
-          put(f, k, i + 1, j, hung(i + 1, j));
-          put(f, k, i + 1, j + 1, hung(i + 1, j + 1));
-          put(f, k, i, j + 1, hung(i, j + 1));
-        }
-      }
-    }
-  }
-  const geometry = new THREE.BufferGeometry();
-  geometry.setAttribute("position", new THREE.BufferAttribute(points, 3));
-  geometry.setAttribute("depth", new THREE.BufferAttribute(depths, 1));
-  geometry.boundingBox = skin.geometry.boundingBox;
-  geometry.boundingSphere = skin.geometry.boundingSphere;
-  return geometry;
+  return dividedFaces(skin, "depth", parts, sight, (f, k) => {
+    const first = begin[f]!;
+    const lattice = k > 1 ? latticeMeans(wall, first, k) : null;
+    return (part, p, q) => {
+      if (wall[first + part] === DEEP) return DEEP;
+      return lattice
+        ? lattice[p * (k + 1) + q]!
+        : means[skin.corners[f * 3 + (p ? 1 : q ? 2 : 0)]!]!;
+    };
+  });
 }
 
 /** Mean depth of the walls at each vertex, of faces that were not divided. */

@@ -2,7 +2,7 @@ import { Canvas, useThree } from "@react-three/fiber";
 import { useCallback, useEffect, useMemo, useRef } from "react";
 import * as THREE from "three";
 import { Chart } from "./chart";
-import { Changes, type Deviation } from "./deviation";
+import { ChangedSkin, type Changes } from "./changes";
 import { useFineness } from "./fineness";
 import { LabelDriver, LabelLayer, type Label } from "./labels";
 import type { Link } from "./link";
@@ -51,7 +51,7 @@ type Props = {
   soundings: Soundings | null;
   limit: number;
   /** The skin tinted by what changed instead. */
-  deviation: Deviation | null;
+  changes: Changes | null;
   /** A line into the model, where its thickness was probed. */
   probe: Probe | null;
   /** Points picked on the model, and how far round each is meant. */
@@ -90,8 +90,8 @@ export function Viewer(props: Props) {
         tabIndex={-1}
       >
         <Lights />
-        {props.deviation?.of === skin ? (
-          <Changes deviation={props.deviation} sight={sight} />
+        {props.changes?.faces === skin.corners.length / 3 ? (
+          <ChangedSkin skin={skin} changes={props.changes} sight={sight} />
         ) : soundings ? (
           <Chart
             skin={skin}
