@@ -6,7 +6,7 @@ import numpy as np
 
 from ..diagnose.intersections import intersecting_faces
 from ..mesh.arrays import Array
-from ..mesh.renumber import renumbered
+from ..mesh.renumber import number_as_met
 from ..mesh.sharp_edges import smooth_half_edges
 from ..mesh.topology import Topology
 from ..mesh.triangle_mesh import Mesh
@@ -61,6 +61,7 @@ def decimate(
     target_faces: int = LEAST_FACES,
     max_deviation: float | None = None,
     keep_sharp_edges: bool = False,
+    keep: Array | None = None,
     progress: Progress = SILENT,
 ) -> Outcome:
     """Collapse edges until so few faces are left, or the surface would move too far.
@@ -79,6 +80,8 @@ def decimate(
         How far the surface may move, mm; measured at corners and middles of faces and edges.
     keep_sharp_edges : bool
         Whether vertices on edges sharper than 30 degrees stay as they are.
+    keep : ndarray, shape (n,), bool, optional
+        Vertices that stay as they are.
     progress : Progress
 
     Returns
@@ -99,7 +102,7 @@ def decimate(
     >>> len(decimate(Mesh(grid, faces), target_faces=12).mesh.faces) < 18
     True
     """
-    source = _Source.of(mesh, keep_sharp_edges)
+    source = _Source.of(mesh, keep_sharp_edges, keep)
     goals = [target_faces]
     while max_deviation is None and len(goals) < _GOALS:
         goals.append(int(np.sqrt(goals[-1] * len(mesh.faces))))
@@ -200,13 +203,16 @@ class _Source:
     corners: tuple[Array, Array, Array]
 
     @staticmethod
-    def of(mesh: Mesh, edges: bool) -> "_Source":
+    def of(mesh: Mesh, edges: bool, keep: Array | None = None) -> "_Source":
         order = np.argsort(morton_codes(mesh.vertices, mesh.faces), kind="stable")
-        vertices, faces = renumbered(order, mesh.vertices, mesh.faces)
+        met, numbers = number_as_met(mesh.faces.take(order, axis=0), len(mesh.vertices))
+        vertices, faces = mesh.vertices.take(met, axis=0), numbers.reshape(-1, 3)
         corners = kernel.vertex_corners(faces, len(vertices))
         held = kernel.at_unsound_edges(faces, corners[0], corners[2])
         if edges:
             held |= _at_sharp_edges(Mesh(vertices, faces))
+        if keep is not None:
+            held |= keep[met]
         return _Source(vertices, faces, held, mesh.bounds.mean(axis=0), corners)
 
 

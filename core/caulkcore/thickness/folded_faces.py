@@ -3,11 +3,9 @@
 import manifold3d
 import numpy as np
 
-from ..mesh._edge_kernels import components
 from ..mesh.arrays import Array
-from ..mesh.groups import Groups
+from ..mesh.flat_patches import FlatPatches
 from ..mesh.polygons import in_plane
-from ..mesh.sharp_edges import smooth_joins
 from ..mesh.topology import Topology
 from ..mesh.triangle_mesh import Mesh, face_normals
 
@@ -15,8 +13,6 @@ _FLIP_ROUNDS = 12
 """Rounds of edge flips; what folds still is left to the test for intersections."""
 _FOLDED = 0.1
 """A face is folded over if its normal turned so far that the cosine is below this."""
-_IN_PLANE = 1 - 1e-9
-"""Cosine of the angle up to which faces lie in one plane: rounding."""
 
 
 def flip_folded_edges(before: Array, after: Array, faces: Array) -> tuple[Array, Array]:
@@ -70,50 +66,22 @@ def _retriangulated(
     before: Array, after: Array, faces: Array, turned: Array
 ) -> tuple[Array, Array]:
     """Flat parts with folded faces, divided anew within their rims; inner vertices are left out."""
-    topology = Topology(Mesh(before, faces))
-    joins, normals = smooth_joins(topology, _IN_PLANE)
-    patch = components(joins // 3, len(faces))
-    folded_faces = np.flatnonzero(np.isin(patch, patch[turned]))
+    patches = FlatPatches.of(Mesh(before, faces))
+    sizes = np.bincount(patches.label, minlength=len(faces))
+    chosen = np.unique(patches.label[turned])
     new, origins, gone = [], [], np.zeros(len(faces), dtype=bool)
-    groups = Groups.by_label(patch[folded_faces], folded_faces)
-    for g in range(len(groups)):
-        patch_faces = groups[g]
-        rings = _rims(topology, patch_faces)
-        if len(patch_faces) < 2 or rings is None:
-            continue
-        polygons = [in_plane(after[ring], normals[patch_faces[0]]) for ring in rings]
+    for name, rings in patches.rims(chosen[sizes[chosen] > 1]).items():
+        members = patches.label == name
+        first = int(np.argmax(members))
+        polygons = [in_plane(after[ring], patches.normals[first]) for ring in rings]
         triangles = np.concatenate(rings)[np.asarray(manifold3d.triangulate(polygons))]
-        gone[patch_faces] = True
+        gone |= members
         new.append(triangles)
-        origins.append(np.full(len(triangles), patch_faces[0]))
+        origins.append(np.full(len(triangles), first))
     return (
         np.concatenate([faces[~gone], *new]).astype(faces.dtype),
         np.concatenate([np.flatnonzero(~gone), *origins]),
     )
-
-
-def _rims(topology: Topology, patch_faces: Array) -> list[Array] | None:
-    """The rims of some faces as rings of vertices; None if one of them meets itself."""
-    inside = np.zeros(len(topology.faces), dtype=bool)
-    inside[patch_faces] = True
-    halves = (3 * patch_faces[:, None] + np.arange(3)).reshape(-1)
-    across = topology.twin[halves]
-    rim = halves[(across < 0) | ~inside[np.maximum(across, 0) // 3]]
-    ends = topology.ends(rim)
-    next_of = dict(ends.tolist())
-    if len(next_of) < len(ends):
-        return None
-    rings = []
-    while next_of:
-        at, last = next_of.popitem()
-        ring = [at]
-        while last != at:
-            ring.append(last)
-            if last not in next_of:
-                return None
-            last = next_of.pop(last)
-        rings.append(np.array(ring))
-    return rings
 
 
 def _edges_flipped(before: Array, after: Array, faces: Array) -> Array:

@@ -9,11 +9,13 @@ from scipy.spatial import cKDTree
 
 from ..mesh._edge_kernels import components, fans_of_joins
 from ..mesh.arrays import Array
+from ..mesh.flat_patches import delaunay_flips, merge_flat_faces
 from ..mesh.sharp_edges import smooth_joins
 from ..mesh.split_edges import split_edges_near
 from ..mesh.topology import Topology
 from ..mesh.triangle_mesh import Mesh, face_areas, face_normals
 from ..spatial.box_tree import Tree
+from .sampling import Samples
 from .thickness_map import ThicknessMap
 from .thin_regions import ThinRegions
 
@@ -24,6 +26,8 @@ SLOPE = 0.3
 """Steepest fall-off beside a wall that was built up."""
 _FINE = 0.5
 """Size of faces where the fall-off lies, of the limit."""
+_STEPS = (16.0, 8.0, 4.0, 2.0, 1.0)
+"""Sizes that faces are divided to one after the other, as multiples of the last."""
 _INSET = 0.04
 """How far within a face's corner thickness is asked for, of the limit."""
 
@@ -113,6 +117,10 @@ class OffsetZone:
         for i, one in enumerate(chosen):
             owner[one.regions.samples[one.row]] = i
         least = min(goals)
+        reach = 0.5 * max(goals) / SLOPE
+        # flat parts near the walls, however they were divided, become the same triangles
+        by_walls = _faces_near(samples, owner >= 0, 2 * reach)
+        merged, stood = merge_flat_faces(walls.mesh, by_walls)
         # where a wall ends within a side, the fall-off needs vertices to lie on
         patch = components(
             smooth_joins(Topology(walls.mesh), _SMOOTH)[0] // 3, len(walls.mesh.faces)
@@ -124,15 +132,9 @@ class OffsetZone:
             ends.append(regions.outline[here].mean(axis=1))
             sides.append(patch[regions.outline_face[here]])
             owners.append(np.full(int(here.sum()), i))
-        reach = 0.5 * max(goals) / SLOPE
-        on_sides, near = np.isin(patch, np.concatenate(sides)), np.concatenate(ends)
-        v, f, origin = split_edges_near(
-            walls.mesh.vertices,
-            walls.mesh.faces,
-            on_sides,
-            near,
-            _FINE * least,
-            reach,
+        on_sides, near = np.isin(patch, np.concatenate(sides))[stood], np.concatenate(ends)
+        v, f, origin = _refined(
+            walls.mesh.vertices, merged, by_walls[stood], on_sides, near, _FINE * least, reach
         )
         mesh = Mesh(v, f)
         faces = mesh.faces
@@ -143,7 +145,8 @@ class OffsetZone:
         weights[:, :3] = share[..., None] / 3
         weights[:, :3] += (1 - share[..., None]) * np.eye(3)
         points = np.einsum("fij,fjk->fik", weights, tri)
-        region = owner[samples.at(np.repeat(origin, 4), points.reshape(-1, 3))]
+        _, stands = walls.tree.nearest(points.reshape(-1, 3))
+        region = owner[samples.at(stands, points.reshape(-1, 3))]
         leads = (region >= 0) & (np.arange(len(region)) % 4 < 3)
         if len(near):
             beside = np.flatnonzero((region < 0) & np.repeat(on_sides[origin], 4))
@@ -193,3 +196,29 @@ class OffsetZone:
         ndarray, shape (c, 3)
         """
         return np.einsum("ij,ijk->ik", self.weights, vertices[self.mesh.faces[self.face]])
+
+
+def _faces_near(samples: Samples, thin: Array, reach: float) -> Array:
+    """Faces with a sample within reach of a thin one, shape (m,), bool."""
+    away, _ = cKDTree(samples.points[thin]).query(samples.points, distance_upper_bound=reach)
+    near = np.zeros(len(samples.mesh.faces), dtype=bool)
+    near[samples.face[np.isfinite(away)]] = True
+    return near
+
+
+def _refined(
+    vertices: Array, faces: Array, free: Array, on_sides: Array, near: Array, size: float,
+    reach: float,
+) -> tuple[Array, Array, Array]:  # fmt: skip
+    """Faces divided near some points, step by step and turned in between, so that none stay slim.
+
+    `free` faces are those that may be drawn anew; gives what `split_edges_near` does.
+    """
+    origin = np.arange(len(faces))
+    for step in _STEPS:
+        faces = delaunay_flips(vertices, faces, free[origin])
+        vertices, faces, parts = split_edges_near(
+            vertices, faces, on_sides[origin], near, step * size, reach
+        )
+        origin = origin[parts]
+    return vertices, delaunay_flips(vertices, faces, free[origin]), origin

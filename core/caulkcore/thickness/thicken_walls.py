@@ -1,7 +1,7 @@
 """Thickening thin walls to a goal, and nothing else."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import replace
 
 from scipy.spatial import cKDTree
 
@@ -12,18 +12,12 @@ from .offset_walls import Side, offset_walls
 from .offset_zone import OffsetZone, ThinWall
 from .thickness_map import ThicknessMap, measure_thickness
 
-_TRIES = 4
+_TRIES = 6
 """Times that walls which cannot be moved are left out and the others tried again."""
-_ENOUGH = 0.99
-"""Thickness is measured to a hundredth of itself: from this share of the goal on it is reached."""
-
-
-@dataclass(frozen=True)
-class _Short:
-    """A wall that is thin still, and how thick it is, mm."""
-
-    number: int
-    reached: float
+_MOST_MORE = 1.05
+"""A wall that comes out a little short is aimed at so many times its goal at most, to reach it."""
+_ROUNDING = 1e-6
+"""Share of the goal that is no shortage."""
 
 
 def thicken_walls(
@@ -38,7 +32,8 @@ def thicken_walls(
     Each point of a thin wall goes out by half of what is lacking there, so that the new surface
     runs where the old one did, only farther off; over sharp edges the faces keep their planes.
     Beside the wall the surface falls off to where it was. It is measured again and corrected until
-    it is thick enough.
+    it is thick enough; a wall that does not come to its goal stays as it was. Flat parts near the
+    walls are drawn anew first, so that it does not matter how they were divided.
 
     Parameters
     ----------
@@ -56,7 +51,7 @@ def thicken_walls(
     Outcome
         Numbers: ``walls`` moved out (their positions in `thin`). Skipped, each with the ``wall``'s
         position: ``no-such-side``; ``would-close-air`` with ``air_mm``; ``would-intersect``; and
-        ``short`` with ``reached_mm`` for one that was moved out but is thin still.
+        ``short`` with ``reached_mm``, what it could have come to. None of these moved.
 
     Raises
     ------
@@ -77,36 +72,75 @@ def thicken_walls(
     mesh = walls.mesh
     if not thin:
         return Outcome(mesh)
-    progress.step("Dividing the skin beside them", 0.0)
-    zone = OffsetZone.of(walls, thin)
     blocked: dict[int, Skipped] = {}
+    aims = [wall.goal for wall in thin]
+    zone: OffsetZone | None = None
     for attempt in range(_TRIES):
-        progress.step("Moving the skin out", 0.15 + 0.7 * attempt / _TRIES)
-        built = offset_walls(zone, side, set(blocked))
-        if not built.blocked:
+        if zone is None:
+            progress.step("Dividing the skin beside them", attempt / _TRIES)
+            zone = OffsetZone.of(
+                walls,
+                [replace(wall, goal=aim) for wall, aim in zip(thin, aims, strict=True)],
+            )
+        progress.step("Moving the skin out", (attempt + 0.2) / _TRIES)
+        moved = [i for i in range(len(thin)) if i not in blocked]
+        if not moved:
             break
-        blocked |= built.blocked
-    done = [i for i in range(len(thin)) if i not in blocked]
-    skipped = [blocked[i] for i in sorted(blocked)]
-    if not done or built.blocked:
-        return Outcome(mesh, skipped=tuple(skipped))
-    progress.step("Measuring it again", 0.85)
-    for short in _short(built.mesh, walls, [(i, thin[i]) for i in done]):
-        numbers = {"wall": short.number, "reached_mm": short.reached}
-        skipped.append(Skipped("short", numbers))
-    return Outcome(built.mesh, {"walls": done}, tuple(skipped))
+        built = offset_walls(zone, side, set(blocked))
+        if built.blocked:
+            blocked |= built.blocked
+            continue
+        progress.step("Measuring it again", (attempt + 0.7) / _TRIES)
+        short = short_walls(built.mesh, walls, [(i, thin[i]) for i in moved])
+        if not short:
+            skipped = tuple(blocked[i] for i in sorted(blocked))
+            return Outcome(built.mesh, {"walls": moved}, skipped)
+        for i, one in short.items():
+            aim = aims[i] * thin[i].goal / one.numbers["reached_mm"]
+            if aim <= _MOST_MORE * thin[i].goal:
+                aims[i], zone = aim, None
+            else:
+                blocked[i] = one
+    # what is left would come to harm as well, or was never reached
+    blocked |= {
+        i: Skipped("would-intersect", {"wall": i}) for i in range(len(thin)) if i not in blocked
+    }
+    return Outcome(mesh, skipped=tuple(blocked[i] for i in sorted(blocked)))
 
 
-def _short(mesh: Mesh, walls: ThicknessMap, built: list[tuple[int, ThinWall]]) -> list[_Short]:
-    """Walls that are thin still where they were moved out."""
+def short_walls(
+    mesh: Mesh, walls: ThicknessMap, built: Sequence[tuple[int, ThinWall]]
+) -> dict[int, Skipped]:
+    """Walls that are thin still where they were moved out.
+
+    Parameters
+    ----------
+    mesh : Mesh
+        As it is now.
+    walls : ThicknessMap
+        Of the mesh before.
+    built : sequence of (int, ThinWall)
+        The walls with a number each.
+
+    Returns
+    -------
+    dict of int to Skipped
+        ``short``, each with the ``wall``'s number and ``reached_mm``.
+
+    Raises
+    ------
+    OperationRefused
+        If a goal is not from `LEAST_THICKNESS` to `MOST_THICKNESS`.
+    """
     again = measure_thickness(mesh, max(wall.goal for _, wall in built))
-    found = []
+    found = {}
     for i, wall in built:
-        regions = again.regions(wall.goal * _ENOUGH)
+        regions = again.regions(wall.goal * (1 - _ROUNDING))
         if not len(regions):
             continue
         was = cKDTree(walls.samples.points[wall.regions.samples[wall.row]])
         near = was.query(regions.at)[0] <= wall.goal
         if near.any():
-            found.append(_Short(i, float(regions.thickness[near].min())))
+            reached = float(regions.thickness[near].min())
+            found[i] = Skipped("short", {"wall": i, "reached_mm": reached})
     return found

@@ -8,9 +8,10 @@ from caulkcore.errors import OperationRefused
 from caulkcore.mesh.triangle_mesh import Mesh
 from caulkcore.outcome import Skipped
 from caulkcore.progress import SILENT, Progress
+from caulkcore.remesh.decimate import decimate
 from caulkcore.thickness.offset_walls import LUMP, Side
 from caulkcore.thickness.offset_zone import ThinWall
-from caulkcore.thickness.thicken_walls import thicken_walls
+from caulkcore.thickness.thicken_walls import short_walls, thicken_walls
 from caulkcore.thickness.thickness_map import (
     LEAST_THICKNESS,
     MOST_THICKNESS,
@@ -18,6 +19,7 @@ from caulkcore.thickness.thickness_map import (
     measure_thickness,
 )
 
+from ..account import new_faces
 from ..chosen_places import chosen_numbers
 from ..findings.pieces import pieces
 from ..findings.places import by_rank
@@ -28,6 +30,9 @@ from ..questions import THIN
 from ..rule_sheets import RuleSheet
 from ..text import counted, volume_text
 
+_ALLOWED = 0.002
+"""Share of the least goal by which leaving out triangles may move what was built up: a sixth of
+what is built up beyond the goal."""
 _SIDES = {"both": "on both sides", "outward": "outward", "inward": "inward"}
 """How a sentence tells which sides were moved."""
 
@@ -92,18 +97,30 @@ def build_up(
         return OperationResult(mesh, left=("No wall is thinner than that.",))
     chosen, goals = [chosen[i] for i in thinner], [goals[i] for i in thinner]
     wanted = [ThinWall(one.regions, one.row, goal) for one, goal in zip(chosen, goals, strict=True)]
-    outcome = thicken_walls(walls, wanted, side=side, progress=progress.span(0.3, 1.0))
+    outcome = thicken_walls(walls, wanted, side=side, progress=progress.span(0.3, 0.9))
     left = tuple(_why(chosen[one.numbers["wall"]], one, side) for one in outcome.skipped)
     if outcome.mesh is mesh:
         return OperationResult(mesh, left=left)
     done = outcome.numbers["walls"]
+    progress.step("Leaving out needless triangles", 0.9)
+    built = _simplified(mesh, outcome.mesh, walls, [wanted[i] for i in done])
     reached = " and ".join(f"{x:.2f} mm" for x in sorted({goals[i] for i in done}))
     text = (
         f"{counted(len(done), 'thin wall')} built up to {reached}, {_SIDES[side]}: "
-        f"{volume_text(outcome.mesh.volume - mesh.volume)} more."
+        f"{volume_text(built.volume - mesh.volume)} more."
     )
     short = sum(one.reason == "short" for one in outcome.skipped)
-    return OperationResult(outcome.mesh, text, {"walls": len(done), "short": short}, left)
+    return OperationResult(built, text, {"walls": len(done), "short": short}, left)
+
+
+def _simplified(mesh: Mesh, built: Mesh, walls: ThicknessMap, wanted: list[ThinWall]) -> Mesh:
+    """The result without triangles that its shape does not need; what was there stays."""
+    fresh = new_faces(mesh, built)
+    keep = np.zeros(len(built.vertices), dtype=bool)
+    keep[built.faces[~fresh]] = True
+    allowed = _ALLOWED * min(wall.goal for wall in wanted)
+    fewer = decimate(built, max_deviation=allowed, keep=keep).mesh
+    return built if short_walls(fewer, walls, list(enumerate(wanted))) else fewer
 
 
 def _why(wall: TooThin, one: Skipped, side: Side) -> str:
@@ -115,7 +132,10 @@ def _why(wall: TooThin, one: Skipped, side: Side) -> str:
             "would close them"
         ),
         "would-intersect": "built up it would cross the skin beside it",
-        "short": f"{one.numbers.get('reached_mm', 0.0):.2f} mm is what could be reached",
+        "short": (
+            f"{one.numbers.get('reached_mm', 0.0):.2f} mm is what could be reached; it stays as it "
+            "was"
+        ),
     }[one.reason]
     return f"The wall of {wall.thickness:.2f} mm at {at}: {why}."
 
