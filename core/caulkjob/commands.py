@@ -118,6 +118,8 @@ def walls(asked: argparse.Namespace) -> int:
         "measured_to_mm": thickness.most,
         "percentiles": dict(zip(("1", "5", "50"), (round(x, 6) for x in shares), strict=True)),
         "thin_area_mm2": round(float(regions.area.sum()), 6),
+        "spacing_mm": round(thickness.samples.spacing, 6),
+        "could_miss_mm": None if thickness.could_miss is None else round(thickness.could_miss, 6),
         "open_faces": thickness.open_faces,
         "regions": [
             {
@@ -141,6 +143,11 @@ def _walls_page(told: dict[str, Any]) -> str:
     thinnest = told["thinnest_mm"]
     least = f"{thinnest:.2f} mm" if thinnest < told["measured_to_mm"] else f"over {thinnest:g} mm"
     lines.append(f"  thinnest wall {least}; thin skin {told['thin_area_mm2']:,.1f} mm²")
+    if told["could_miss_mm"]:
+        lines.append(
+            f"  note: large faces were measured every {told['could_miss_mm']:.2f} mm only; a thin "
+            "place smaller than that could be missed."
+        )
     if told["open_faces"]:
         lines.append(
             f"  note: {told['open_faces']:,} triangles belong to shells that are not closed; "

@@ -21,6 +21,8 @@ ALL = tuple(q.key for q in QUESTIONS)
 """Keys of all questions."""
 
 
+_SHOWN = 2.0
+"""Walls are measured up to so many times the material's greatest limit, for the map."""
 _NO_RULES = Unasked("walls", "no-rules", "no rules for the material", "The material has no rules.")
 """Why *Walls* is not asked, if it is not."""
 _CROSSED = Unasked(
@@ -177,14 +179,23 @@ def with_walls(
         return replace(report, unasked=unasked, questions=questions, verdicts=told)
     start = time.perf_counter()
     every = limits.union(*(walls.limits_of(one) for one in rule_sheets))
+    # sampled for the least limit of all, so that every material judges the same samples
     thickness = measure_thickness(
-        mesh, max(limits), progress=progress.span(0.0, 0.7), greatest=max(every)
+        mesh,
+        min(every),
+        progress=progress.span(0.0, 0.7),
+        greatest=max(_SHOWN * max(limits), max(every)),
     )
     gaps = None
-    narrow = max(rules.clearance, rules.engraved)
-    if narrow:
-        widest = max(narrow, *(one.clearance for one in rule_sheets), 0.0)
-        gaps = measure_gap_width(mesh, narrow, progress=progress.span(0.7, 1.0), greatest=widest)
+    if rules.clearance or rules.engraved:
+        narrow = {one.clearance for one in (rules, *rule_sheets)} | {rules.engraved}
+        narrow -= {0.0}
+        gaps = measure_gap_width(
+            mesh,
+            min(narrow),
+            progress=progress.span(0.7, 1.0),
+            greatest=max(_SHOWN * max(rules.clearance, rules.engraved), *narrow),
+        )
     findings = walls.find(thickness, gaps, rules, pieces)
     return replace(
         report,

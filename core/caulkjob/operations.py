@@ -21,6 +21,8 @@ from .questions import THIN
 from .remedies import clearing, edges, faces, openings, overlaps, recasting, rework, thin_walls
 from .rule_sheets import RuleSheet
 
+_OPEN = ("open-edges", "open-sheets")
+"""Kinds of finding with an open rim."""
 _PLACES = Parameter("places", "Places", "Numbers of the places; all when empty.", "places")
 """Which places of the finding."""
 
@@ -158,9 +160,13 @@ OPERATIONS = (
         "bridge-gaps",
         "Bridge the gap",
         "gaps bridged",
-        "Joins the rims of two holes that face each other with a band; no vertex moves.",
-        ("open-edges",),
-        (_PLACES,),
+        "Joins the rims of two holes, or two sheets, that face each other with a band; no vertex "
+        "moves.",
+        _OPEN,
+        (
+            _PLACES,
+            Parameter("kind", "Kind", "The finding that the places are of.", "finding", _OPEN),
+        ),
         openings.bridge_gaps,
     ),
     Operation(

@@ -104,7 +104,9 @@ def _why_worse(name: str, before: Report, after: Report) -> str | None:
         more = [kind for kind, n in after.leaks.items() if n > before.leaks.get(kind, 0)]
         if more:
             told = ", ".join(
-                f"{after.leaks[kind]:,} {noun(kind, after.leaks[kind])}" for kind in more
+                f"{f.place_count:,} {noun(f.kind, f.place_count)}"
+                for f in after.findings
+                if f.kind in more
             )
             return f"It was tried and left {told}; the model stays as it was."
     for kind in chosen.answers:

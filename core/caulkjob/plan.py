@@ -32,7 +32,9 @@ SEQUENCE = (  # for *Closed*; what crosses is arranged when all is closed
     ("over-shared-edges", "split-over-shared"),
     ("open-sheets", "drop-scraps"),
     ("open-edges", "bridge-gaps"),
+    ("open-sheets", "bridge-gaps"),
     ("open-edges", "fill-holes"),
+    ("open-sheets", "fill-holes"),
     ("pinched-vertices", "part-pinched"),
     ("inside-out-shells", "turn-outward"),
 )
@@ -76,7 +78,7 @@ _LEAST_SPOT = 0.01
 """And at least this share of the model's longest side."""
 _UP_TO_CLOSED = ("size", "closed")
 """Questions that are asked again while the sequence runs."""
-_BENEATH = {"open-edges", "cracks", "over-shared-edges", "flipped-faces"}
+_BENEATH = {"open-edges", "open-sheets", "cracks", "over-shared-edges", "flipped-faces"}
 """What mending one kind may bring to light, for a later step to mend: what lay beneath."""
 _TOUCHING = {"pinched-vertices", "inside-out-shells"}
 """The same: what only shows once all is closed."""

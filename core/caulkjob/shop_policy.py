@@ -21,7 +21,13 @@ SETTINGS = (
         0.05,
     ),
     number(
-        "debris_size", "Debris, across", "A shell no larger than this is one.", "mm", 0, 10, 0.5
+        "debris_size",
+        "Debris, longest side",
+        "A shell no longer than this is one.",
+        "mm",
+        0,
+        10,
+        0.5,
     ),
     number(
         "debris_volume",

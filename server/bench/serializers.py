@@ -62,21 +62,18 @@ class AccountSerializer(serializers.Serializer[Any]):
     new_faces = serializers.IntegerField()
     gone_faces = serializers.IntegerField()
     touched_area_fraction = serializers.FloatField()
-    deviation_mm = serializers.FloatField(allow_null=True)
+    deviation_mm = serializers.FloatField(allow_null=True, default=None)
     deviation_bound_mm = serializers.ListField(
         child=serializers.FloatField(),
         allow_null=True,
+        default=None,
         help_text="What the true figure is not below, and not above; null in old accounts.",
     )
     max_deviation_mm = serializers.FloatField()
     max_deviation_at = serializers.ListField(child=serializers.FloatField(), allow_null=True)
-    lost_mm = serializers.ListField(child=serializers.FloatField(), allow_null=True)
-    added_mm = serializers.ListField(child=serializers.FloatField(), allow_null=True)
-    taken_out = TakenOutSerializer(allow_null=True)
-
-    def to_representation(self, instance: dict[str, Any]) -> dict[str, Any]:
-        # accounts written before distances had a bound lack what tells it
-        return super().to_representation(dict.fromkeys(self.fields) | instance)
+    lost_mm = serializers.ListField(child=serializers.FloatField(), allow_null=True, default=None)
+    added_mm = serializers.ListField(child=serializers.FloatField(), allow_null=True, default=None)
+    taken_out = TakenOutSerializer(allow_null=True, default=None)
 
 
 class StepSerializer(serializers.Serializer[Any]):
@@ -101,6 +98,12 @@ class SpotSerializer(serializers.Serializer[Any]):
     limit_mm = serializers.FloatField(
         allow_null=True, default=None, help_text="Of a wall or gap: what the material asks for."
     )
+    adds_mm3 = serializers.FloatField(
+        allow_null=True, default=None, help_text="About what building it up on both sides adds."
+    )
+    shift_mm = serializers.FloatField(
+        allow_null=True, default=None, help_text="By how much the skin moves then, at most."
+    )
 
 
 class FindingSerializer(serializers.Serializer[Any]):
@@ -121,7 +124,13 @@ class PieceSerializer(serializers.Serializer[Any]):
     within = serializers.IntegerField(help_text="The innermost shell around it, or -1.")
     triangles = serializers.IntegerField()
     volume_mm3 = serializers.FloatField()
-    across_mm = serializers.FloatField()
+    sides_mm = serializers.ListField(child=serializers.FloatField())
+    longest_mm = serializers.FloatField(help_text="Longest side of its bounding box.")
+
+    def to_representation(self, instance: dict[str, Any]) -> dict[str, Any]:
+        # older reports tell the diagonal of its bounding box only
+        diagonal = instance.get("across_mm", 0.0)
+        return super().to_representation({"sides_mm": [], "longest_mm": diagonal} | instance)
 
 
 class UnaskedSerializer(serializers.Serializer[Any]):

@@ -5,6 +5,66 @@ import numpy as np
 from ..jit import nb
 from ..mesh.arrays import Array
 
+_BRUTE = 64
+"""Points of a loop up to which all pairs are looked at."""
+_LOOKS = 3
+"""Times that the farthest point from the farthest point is looked for, from each of the ends."""
+
+
+@nb.njit(cache=True)
+def _farthest(points: Array, items: Array, begin: int, end: int, at: int) -> tuple[int, float]:
+    """Of the points of a loop, the one farthest from a point, and its squared distance."""
+    best, found = -1.0, begin
+    for i in range(begin, end):
+        away = 0.0
+        for k in range(3):
+            away += (points[items[i], k] - points[items[at], k]) ** 2
+        if away > best:
+            best, found = away, i
+    return found, best
+
+
+@nb.njit(cache=True, parallel=True)
+def loop_diameters(points: Array, items: Array, starts: Array, directions: Array) -> Array:
+    """Greatest distance of any two points of each loop, shape (loops,).
+
+    Of long loops the ends along some directions, and what is farthest from those, in turns.
+
+    Parameters
+    ----------
+    points : ndarray, shape (n, 3)
+    items : ndarray, shape (k,)
+        Vertices, loop after loop.
+    starts : ndarray, shape (loops + 1,)
+    directions : ndarray, shape (d, 3)
+
+    Returns
+    -------
+    ndarray, shape (loops,)
+    """
+    out = np.empty(len(starts) - 1)
+    for loop in nb.prange(len(starts) - 1):
+        begin, end = starts[loop], starts[loop + 1]
+        most = 0.0
+        if end - begin <= _BRUTE:
+            for at in range(begin, end):
+                _, away = _farthest(points, items, at, end, at)
+                most = max(most, away)
+        else:
+            for d in range(len(directions)):
+                best, start = -np.inf, begin
+                for i in range(begin, end):
+                    along = 0.0
+                    for k in range(3):
+                        along += points[items[i], k] * directions[d, k]
+                    if along > best:
+                        best, start = along, i
+                for _ in range(_LOOKS):
+                    start, away = _farthest(points, items, begin, end, start)
+                    most = max(most, away)
+        out[loop] = np.sqrt(most)
+    return out
+
 
 @nb.njit(cache=True)
 def simple_loops(  # type: ignore[no-untyped-def]

@@ -8,10 +8,14 @@ import numpy as np
 
 from ..mesh.arrays import Array
 from ..mesh.groups import Groups
-from ._loop_kernels import facing_pairs, loop_measures, surrounds
+from ._loop_kernels import facing_pairs, loop_diameters, loop_measures, surrounds
 
 FLAT_LOOP = 1e-3
 """A loop counts as flat when no point lies further from its plane than this share of its extent."""
+_DIRECTIONS = np.array(
+    [(x, y, z) for x in (-1.0, 0, 1) for y in (-1.0, 0, 1) for z in (0.0, 1)][2:]
+)
+"""Directions along which the ends of long loops are looked for."""
 _OPPOSITE = -1 + 1e-4
 """Cosine of the angle between the normals of a loop and of one nested in it: they run against each
 other within about a degree."""
@@ -115,6 +119,12 @@ class BoundaryLoops:
         """Diagonal of each bounding box, shape (loops,)."""
         _, low, high, _ = self._measures
         return np.linalg.norm(high - low, axis=1)
+
+    @cached_property
+    def diameters(self) -> Array:
+        """Greatest distance of any two vertices of each, shape (loops,)."""
+        groups = self.groups
+        return loop_diameters(self.points, groups.items, groups.starts, _DIRECTIONS)
 
     @cached_property
     def edges(self) -> Array:

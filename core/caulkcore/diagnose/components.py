@@ -20,9 +20,9 @@ class DebrisSize:
     Attributes
     ----------
     size : float
-        It is debris if its bounding box's diagonal is at most this, mm.
+        It is debris if its longest side is at most this, mm.
     volume, reach : float
-        It is debris, too, if it holds at most this, mm³, and its diagonal is at most that, mm.
+        It is debris, too, if it holds at most this, mm³, and its longest side is at most that, mm.
     """
 
     size: float = 0.5
@@ -45,10 +45,10 @@ def debris(diagnosis: Diagnosis, limit: DebrisSize) -> Array:
     """
     _, count = diagnosis.shells
     volume, _ = diagnosis.shell_measures
-    diagonal = diagnosis.shell_extents
-    hardly_any = (np.abs(volume) <= limit.volume) & (diagonal <= limit.reach)
-    small = (diagonal <= limit.size) | hardly_any
-    small &= ~diagnosis.open_sheets & (diagonal < _DEBRIS_SHARE * diagonal.max(initial=0))
+    longest = diagnosis.shell_sides.max(axis=1, initial=0.0)
+    hardly_any = (np.abs(volume) <= limit.volume) & (longest <= limit.reach)
+    small = (longest <= limit.size) | hardly_any
+    small &= ~diagnosis.open_sheets & (longest < _DEBRIS_SHARE * longest.max(initial=0))
     return np.flatnonzero(small) if count > 1 else np.zeros(0, dtype=np.int64)
 
 

@@ -228,11 +228,11 @@ class Diagnosis:
         return shell_sums(self.mesh.vertices, self.topology.faces, shell, count)
 
     @cached_property
-    def shell_extents(self) -> Array:
-        """Diagonal of each shell's bounding box, shape (count,)."""
+    def shell_sides(self) -> Array:
+        """Sides of each shell's bounding box, shape (count, 3)."""
         shell, count = self.shells
         low, high = shell_boxes(self.mesh.vertices, self.topology.faces, shell, count)
-        return np.linalg.norm(high - low, axis=1)
+        return high - low
 
     @cached_property
     def open_shells(self) -> Array:
@@ -305,6 +305,16 @@ class Diagnosis:
         vertices, begins, ring, walk = simple_loops(ends, starts, torn, len(self.mesh.vertices))
         shell = self.shells[0][half_edges[starts[walk]] // 3]
         return BoundaryLoops(self.mesh.vertices, Groups(vertices, begins), ring, shell)
+
+    @cached_property
+    def holes(self) -> Array:
+        """Numbers of those boundary loops that are holes.
+
+        The rims of open sheets are not: what is wrong there is the sheet. Neither are walks that
+        end at non-manifold edges, as the rim of a fin does: what is wrong there is that edge.
+        """
+        loops = self.boundary_loops
+        return np.flatnonzero(loops.closed & ~self.open_sheets[loops.shell])
 
     @cached_property
     def nonmanifold_edges(self) -> Array:

@@ -111,8 +111,8 @@ class Groups:
             return np.zeros((0, *values.shape[1:]), dtype=values.dtype)
         return how.reduceat(values, self.starts[:-1], axis=0)  # type: ignore[attr-defined, no-any-return]
 
-    def extents(self, points: Array) -> Array:
-        """Diagonal of the bounding box of each group's points, shape (groups,).
+    def longest_sides(self, points: Array) -> Array:
+        """Longest side of the bounding box of each group's points, shape (groups,).
 
         Parameters
         ----------
@@ -125,4 +125,5 @@ class Groups:
         """
         low = self.reduce(np.minimum, points.min(axis=1))
         high = self.reduce(np.maximum, points.max(axis=1))
-        return np.linalg.norm(high - low, axis=1)
+        sides: Array = (high - low).max(axis=1, initial=0.0)
+        return sides

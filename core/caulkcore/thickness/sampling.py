@@ -33,6 +33,9 @@ class Samples:
         First sample of each face.
     points, normals : ndarray, shape (s, 3)
     face : ndarray, shape (s,), int64
+    spacing : float
+        About the size of the parts of large faces, mm: what was asked for, or more where that
+        would have been too many.
     """
 
     mesh: Mesh
@@ -41,6 +44,7 @@ class Samples:
     points: Array
     normals: Array
     face: Array
+    spacing: float
 
     @staticmethod
     def of(mesh: Mesh, spacing: float) -> "Samples":
@@ -79,7 +83,7 @@ class Samples:
         points, normals, face = _sample(
             frozen(mesh.vertices, np.float64), frozen(mesh.faces, np.int32), parts, begin
         )
-        return Samples(mesh, parts, begin, points, normals, face)
+        return Samples(mesh, parts, begin, points, normals, face, float(spacing))
 
     @cached_property
     def area(self) -> Array:

@@ -38,6 +38,8 @@ class ThicknessMap:
         Thickness beyond which nothing was measured, mm.
     open_faces : int
         Faces of shells that are not closed; what is measured there means little.
+    wanted : float
+        Spacing of samples that the thickness of interest asks for, mm; see `could_miss`.
     """
 
     mesh: Mesh
@@ -47,6 +49,16 @@ class ThicknessMap:
     open_faces: int
     tree: Tree
     twin: Array
+    wanted: float
+
+    @property
+    def could_miss(self) -> float | None:
+        """Size below which a thin spot could be missed, mm, if samples had to be spaced wider.
+
+        None where they are as close as the thickness of interest asks for.
+        """
+        spacing = self.samples.spacing
+        return spacing if spacing > self.wanted * (1 + 1e-9) else None
 
     @cached_property
     def thinnest(self) -> float:
@@ -182,4 +194,6 @@ def measure_thickness(
     shell, count = topology.shells
     is_open = np.zeros(count, dtype=bool)
     is_open[shell[np.flatnonzero(open_edges) // 3]] = True
-    return ThicknessMap(mesh, samples, depths, most, int(is_open[shell].sum()), tree, topology.twin)
+    open_faces = int(is_open[shell].sum())
+    wanted = _SPACING * limit
+    return ThicknessMap(mesh, samples, depths, most, open_faces, tree, topology.twin, wanted)

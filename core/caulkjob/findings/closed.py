@@ -49,7 +49,7 @@ def find(diagnosis: Diagnosis) -> list[Finding]:
 
 
 def holes(diagnosis: Diagnosis) -> Finding | None:
-    """Boundary loops and open rims.
+    """Boundary loops, but for the rims of open sheets and of fins.
 
     Parameters
     ----------
@@ -69,25 +69,21 @@ def holes(diagnosis: Diagnosis) -> Finding | None:
     >>> found.places[0].title, found.count
     ('Hole, 3 edges, flat', 3)
     """
-    loops = diagnosis.boundary_loops
+    loops = diagnosis.boundary_loops.take(diagnosis.holes)
     if not len(loops):
         return None
 
     def place(i: int) -> Place:
         n = int(loops.edges[i])
-        if loops.closed[i]:
-            title = f"Hole, {counted(n, 'edge')}, {'flat' if loops.flat[i] else 'curved'}"
-        else:
-            title = f"Open rim, {counted(n, 'edge')}"
-        measure = f"{length_text(float(loops.extents[i]))} across"
+        title = f"Hole, {counted(n, 'edge')}, {'flat' if loops.flat[i] else 'curved'}"
+        measure = f"{length_text(float(loops.diameters[i]))} across"
         # a hole's faces run round it the other way than a face would that fills it
         facing = -loops.area_vectors[i]
         lines = loops[i].lines
         return place_of(diagnosis.mesh, title, measure, n, lines=lines, facing=facing)
 
-    places = worst_first(diagnosis.mesh, "open-edges", loops.extents, place, lines=loops.lines)
-    # a hole that runs out into a crack is shown whole; the crack's edges are counted there
-    total = int((diagnosis.topology.twin == -1).sum()) - len(diagnosis.cracks.half_edges)
+    places = worst_first(diagnosis.mesh, "open-edges", loops.diameters, place, lines=loops.lines)
+    total = _edges_of_holes(diagnosis)
     return Finding(
         "open-edges",
         "leak",
@@ -96,6 +92,16 @@ def holes(diagnosis: Diagnosis) -> Finding | None:
         "Material cannot be told from air there; it would print open or not at all.",
         places,
     )
+
+
+def _edges_of_holes(diagnosis: Diagnosis) -> int:
+    """Open edges of holes: not those of cracks, of open sheets, or of fins."""
+    loops = diagnosis.boundary_loops
+    others = np.ones(len(loops), dtype=bool)
+    others[diagnosis.holes] = False
+    # a hole that runs out into a crack is shown whole; the crack's edges are counted there
+    every = int((diagnosis.topology.twin == -1).sum()) - len(diagnosis.cracks.half_edges)
+    return max(every - int(loops.edges[others].sum()), len(diagnosis.holes))
 
 
 def open_sheets(diagnosis: Diagnosis) -> Finding | None:
@@ -138,7 +144,7 @@ def open_sheets(diagnosis: Diagnosis) -> Finding | None:
             f"{counted(inner, 'sheet')} without thickness inside a solid, where nothing can be "
             "seen of it."
         )
-    return Finding("open-sheets", "call", len(chosen), " ".join(text), places)
+    return Finding("open-sheets", "leak", len(chosen), " ".join(text), places)
 
 
 def _line_places(
@@ -208,7 +214,7 @@ def _face_places(
     mesh = diagnosis.mesh
     label, _ = Topology(mesh, mesh.faces[faces]).shells
     groups = Groups.by_label(label, faces)
-    across = groups.extents(mesh.vertices[mesh.faces[groups.items]])
+    longest = groups.longest_sides(mesh.vertices[mesh.faces[groups.items]])
 
     def place(i: int) -> Place:
         patch = groups[i]
@@ -217,7 +223,7 @@ def _face_places(
         return place_of(
             mesh,
             f"{title}, {counted(n, 'triangle')}",
-            f"{length_text(float(across[i]))} across",
+            f"longest side {length_text(float(longest[i]))}",
             n,
             faces=patch,
             facing=-towards if inward else towards,

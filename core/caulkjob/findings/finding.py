@@ -37,6 +37,9 @@ class Place:
         Number of places that this entry gathers; 1 but for the last of very many.
     thickness, limit : float, optional
         Of a wall or gap: what was measured, and what the material asks for, mm.
+    adds, shift : float, optional
+        Of a wall: about what building it up on both sides adds, mm³, and by how much the skin moves
+        at most, mm.
     """
 
     title: str
@@ -52,6 +55,8 @@ class Place:
     stands_for: int = 1
     thickness: float | None = None
     limit: float | None = None
+    adds: float | None = None
+    shift: float | None = None
 
     def as_json(self) -> dict[str, Any]:
         """Everything but the lists of faces and lines.
@@ -69,6 +74,8 @@ class Place:
             "facing": self.facing.tolist(),
             "thickness_mm": self.thickness,
             "limit_mm": self.limit,
+            "adds_mm3": self.adds,
+            "shift_mm": self.shift,
         }
 
 

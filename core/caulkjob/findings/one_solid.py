@@ -16,6 +16,9 @@ from ..text import counted, length_text, volume_text
 from .finding import Finding, Place
 from .places import place_of, worst_first
 
+_NAMED = 4
+"""Pieces of one loose part that are named by their numbers."""
+
 
 def find(diagnosis: Diagnosis, limits: Limits = USUAL) -> list[Finding]:
     """The findings of *One solid*.
@@ -235,7 +238,7 @@ def _loose(diagnosis: Diagnosis, limits: Limits) -> Finding | None:
 
     def place(i: int) -> Place:
         members = parts[i]
-        title = f"Loose part, {counted(len(members), 'piece')}"
+        title = f"Loose part: {_named_pieces(members + 1)}"
         one = faces(np.array([i]))
         return place_of(diagnosis.mesh, title, volume_text(float(sizes[i])), len(one), faces=one)
 
@@ -246,3 +249,14 @@ def _loose(diagnosis: Diagnosis, limits: Limits) -> Finding | None:
         f"{counted(n, 'solid')} that nothing joins; they come off the machine as {n:,} parts.",
         worst_first(diagnosis.mesh, "loose-parts", sizes, place, faces=faces),
     )
+
+
+def _named_pieces(numbers: Array) -> str:
+    """Pieces by their numbers in the list of pieces: the first ones of many."""
+    told = [f"{n:,}" for n in np.sort(numbers)[:_NAMED].tolist()]
+    more = len(numbers) - len(told)
+    if len(numbers) == 1:
+        return f"piece {told[0]}"
+    if more:
+        return f"pieces {', '.join(told)} and {more:,} more"
+    return f"pieces {', '.join(told[:-1])} and {told[-1]}"

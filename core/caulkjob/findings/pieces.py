@@ -30,8 +30,8 @@ class Pieces:
     triangles : ndarray, shape (shells,)
     volume : ndarray, shape (shells,)
         Signed, mm³.
-    across : ndarray, shape (shells,)
-        Diagonal of each bounding box, mm.
+    sides : ndarray, shape (shells, 3)
+        Sides of each bounding box, mm.
     of_face : ndarray, shape (m,), int32
         Shell of each face of the mesh; -1 for faces that do not count.
     """
@@ -41,7 +41,7 @@ class Pieces:
     depth: Array
     triangles: Array
     volume: Array
-    across: Array
+    sides: Array
     of_face: Array
 
     @property
@@ -72,7 +72,8 @@ class Pieces:
         -------
         list of dict
         """
-        order = np.sort(np.argsort(-self.across, kind="stable")[:most])
+        longest = self.sides.max(axis=1, initial=0.0)
+        order = np.sort(np.argsort(-longest, kind="stable")[:most])
         return [
             {
                 "shell": s,
@@ -80,7 +81,8 @@ class Pieces:
                 "within": int(self.parent[s]),
                 "triangles": int(self.triangles[s]),
                 "volume_mm3": round(float(self.volume[s]), 6),
-                "across_mm": round(float(self.across[s]), 6),
+                "sides_mm": [round(x, 6) for x in self.sides[s].tolist()],
+                "longest_mm": round(float(longest[s]), 6),
             }
             for s in order.tolist()
         ]
@@ -119,5 +121,5 @@ def pieces(diagnosis: Diagnosis, limits: Limits) -> Pieces:
     of_face[diagnosis.kept] = shell
     return Pieces(
         tuple(what.tolist()), parent, depth, np.bincount(shell, minlength=count), volume,
-        diagnosis.shell_extents, of_face,
+        diagnosis.shell_sides, of_face,
     )  # fmt: skip

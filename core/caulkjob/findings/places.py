@@ -80,17 +80,17 @@ def shell_places(
     -------
     tuple of Place
     """
-    across = diagnosis.shell_extents[chosen]
+    longest = diagnosis.shell_sides[chosen].max(axis=1, initial=0.0)
 
     def place(i: int) -> Place:
         faces = diagnosis.by_shell[chosen[i]]
-        measure = f"{length_text(float(across[i]))} across"
+        measure = f"longest side {length_text(float(longest[i]))}"
         return place_of(diagnosis.mesh, title(chosen[i]), measure, len(faces), faces=faces)
 
     def faces(selected: Array) -> Array:
         return diagnosis.by_shell.of(chosen[selected])
 
-    return worst_first(diagnosis.mesh, kind, across, place, faces=faces)
+    return worst_first(diagnosis.mesh, kind, longest, place, faces=faces)
 
 
 def by_rank(rank: Array) -> Array:

@@ -8,7 +8,7 @@ from caulkcore.mesh.groups import Groups
 from caulkcore.thickness.thickness_map import ThicknessMap
 from caulkcore.thickness.thin_regions import ThinRegions
 
-from ..questions import noun
+from ..questions import THIN, noun
 from ..rule_sheets import RuleSheet
 from .finding import Finding, Place, Severity
 from .pieces import Pieces
@@ -244,7 +244,13 @@ def _finding(walls: ThicknessMap, rules: RuleSheet, kind: str, chosen: list[TooT
             facing=normal,
         )
         one = chosen[i]
-        return replace(made, at=regions.at[row], thickness=one.thickness, limit=one.limit)
+        made = replace(made, at=regions.at[row], thickness=one.thickness, limit=one.limit)
+        if kind not in THIN:
+            return made
+        lack = np.maximum(one.limit - walls.depths.wall[members], 0.0)
+        # each side goes out by half of what is lacking
+        adds = float(walls.samples.area[members] @ lack) / 2
+        return replace(made, adds=adds, shift=float(lack.max()) / 2)
 
     def faces(selected: Array) -> Array:
         return np.unique(face[parts.of(selected)])
@@ -258,6 +264,11 @@ def _finding(walls: ThicknessMap, rules: RuleSheet, kind: str, chosen: list[TooT
         f"{n:,} {noun(kind, n)} {less} than {material} asks for: the {least} "
         f"{worst.thickness:.2f} of {worst.limit:.2f} mm. {_CONSEQUENCES[kind]}"
     )
+    if walls.could_miss is not None:
+        text += (
+            f" Measured every {walls.could_miss:.2f} mm on large faces: a place smaller than that "
+            "could be missed."
+        )
     if walls.open_faces:
         text += " Where the skin is not closed, thickness means little; mend it first."
     places = worst_first(walls.mesh, kind, lacks, place, faces=faces)

@@ -53,8 +53,17 @@ def fill_holes(
     '1 hole filled with 1 triangle.'
     """
     diagnosis = Diagnosis(mesh)
-    order = by_rank(diagnosis.boundary_loops.extents)
-    return _filled(diagnosis, chosen_numbers(order, places), shape, open_sheets=False)
+    if places is None:
+        # with those that are left, to say so
+        loops = np.arange(len(diagnosis.boundary_loops))
+    else:
+        loops = chosen_numbers(_holes(diagnosis), places)
+    return _filled(diagnosis, loops, shape, open_sheets=False)
+
+
+def _holes(diagnosis: Diagnosis) -> Array:
+    """Numbers of the boundary loops that are holes, as the finding lists them."""
+    return diagnosis.holes[by_rank(diagnosis.boundary_loops.diameters[diagnosis.holes])]
 
 
 def close_sheets(
@@ -116,8 +125,10 @@ def _why_open(one: Skipped) -> str:
     )
 
 
-def bridge_gaps(mesh: Mesh, places: Collection[int] | None = None) -> OperationResult:
-    """Join the rims of holes that face each other with a band of new faces; no vertex moves.
+def bridge_gaps(
+    mesh: Mesh, places: Collection[int] | None = None, *, kind: str | None = None
+) -> OperationResult:
+    """Join the rims of holes or sheets that face each other with a band of faces; no vertex moves.
 
     Parameters
     ----------
@@ -125,6 +136,9 @@ def bridge_gaps(mesh: Mesh, places: Collection[int] | None = None) -> OperationR
     places : collection of int, optional
         Numbers of the open places; a band joins a chosen one with what belongs to it. All by
         default.
+    kind : str, optional
+        The finding they belong to: ``open-edges``, which is meant if nothing is said, or
+        ``open-sheets``.
 
     Returns
     -------
@@ -136,8 +150,14 @@ def bridge_gaps(mesh: Mesh, places: Collection[int] | None = None) -> OperationR
         If a place is not among those of the finding.
     """
     diagnosis = Diagnosis(mesh)
-    order = by_rank(diagnosis.boundary_loops.extents)
-    outcome = bridge_boundary_loops(diagnosis, chosen_numbers(order, places))
+    if places is None:
+        loops = np.arange(len(diagnosis.boundary_loops))
+    elif kind == "open-sheets":
+        chosen = _sheets(diagnosis, places)
+        loops = np.flatnonzero(np.isin(diagnosis.boundary_loops.shell, chosen))
+    else:
+        loops = chosen_numbers(_holes(diagnosis), places)
+    outcome = bridge_boundary_loops(diagnosis, loops)
     told = "A gap was not bridged: the band would pass through the surface."
     left = (told,) * len(outcome.skipped)
     if outcome.mesh is mesh:

@@ -921,8 +921,12 @@ export interface components {
             triangles: number;
             /** Format: double */
             volume_mm3: number;
-            /** Format: double */
-            across_mm: number;
+            sides_mm: number[];
+            /**
+             * Format: double
+             * @description Longest side of its bounding box.
+             */
+            longest_mm: number;
         };
         Question: {
             key: string;
@@ -1120,6 +1124,16 @@ export interface components {
              * @description Of a wall or gap: what the material asks for.
              */
             limit_mm: number | null;
+            /**
+             * Format: double
+             * @description About what building it up on both sides adds.
+             */
+            adds_mm3: number | null;
+            /**
+             * Format: double
+             * @description By how much the skin moves then, at most.
+             */
+            shift_mm: number | null;
         };
         Step: {
             operation: string;

@@ -73,6 +73,7 @@ export function Answer(props: Props) {
         />
       ) : question.key === "walls" && suits ? (
         <Suits
+          waivers={item.waivers}
           revision={revision}
           ordered={ordered?.key ?? ""}
           onTake={canWork ? (material, why) => actions.judge.mutate({ material, why }) : null}

@@ -223,18 +223,18 @@ describe("the pieces", () => {
     ...revision().report,
     shells: 4,
     pieces: [
-      piece(0, { across_mm: 90 }),
-      piece(1, { what: "sealed void", within: 0, volume_mm3: -110, across_mm: 10 }),
-      piece(2, { what: "debris", volume_mm3: 0.02, across_mm: 0.4 }),
+      piece(0, { longest_mm: 90 }),
+      piece(1, { what: "sealed void", within: 0, volume_mm3: -110, longest_mm: 10 }),
+      piece(2, { what: "debris", volume_mm3: 0.02, longest_mm: 0.4 }),
     ],
   };
 
   it("are listed as they lie with what each is, and how many more there are", () => {
     show(<Pieces report={report} onLookAt={vi.fn()} />);
     expect(screen.getAllByRole("listitem").map((one) => one.textContent)).toEqual([
-      "1outer skin1.00 cm³, 90.0 mm across",
-      "2sealed void0.11 cm³, 10.0 mm across",
-      "3debris0.02 mm³, 0.4 mm across",
+      "1outer skin1.00 cm³, longest side 90.0 mm",
+      "2sealed void0.11 cm³, longest side 10.0 mm",
+      "3debris0.02 mm³, longest side 0.4 mm",
     ]);
     expect(screen.getByText("4 pieces")).toBeTruthy();
     expect(screen.getByText("The 3 largest are listed.")).toBeTruthy();

@@ -7,11 +7,11 @@ import { useBench } from "./store";
 describe("pieces", () => {
   it("stand under the one around them, the largest first", () => {
     const list = nestedPieces([
-      piece(0, { across_mm: 5 }),
-      piece(1, { across_mm: 40 }),
-      piece(2, { across_mm: 9, within: 3 }),
-      piece(3, { across_mm: 30, within: 1 }),
-      piece(4, { across_mm: 31, within: 1 }),
+      piece(0, { longest_mm: 5 }),
+      piece(1, { longest_mm: 40 }),
+      piece(2, { longest_mm: 9, within: 3 }),
+      piece(3, { longest_mm: 30, within: 1 }),
+      piece(4, { longest_mm: 31, within: 1 }),
     ]);
     expect(list.map((one) => [one.shell, one.depth])).toEqual([
       [1, 0],

@@ -22,7 +22,7 @@ export function nestedPieces(pieces: readonly Piece[] = []): Nested[] {
   const list: Nested[] = [];
   const walk = (parent: number, depth: number) => {
     const group = within.get(parent) ?? [];
-    for (const one of group.sort((a, b) => b.across_mm - a.across_mm)) {
+    for (const one of group.sort((a, b) => b.longest_mm - a.longest_mm)) {
       list.push({ ...one, depth });
       walk(one.shell, depth + 1);
     }
@@ -119,9 +119,8 @@ export function Pieces({ report, onLookAt }: Props) {
                   </span>
                   <span className="block pl-[18px] text-small text-ink-2">
                     {one.name && `${one.what}, `}
-                    {one.what === "open sheet"
-                      ? "no volume"
-                      : volume(Math.abs(one.volume_mm3))}, {length(one.across_mm)} across
+                    {one.what === "open sheet" ? "no volume" : volume(Math.abs(one.volume_mm3))},
+                    longest side {length(one.longest_mm)}
                   </span>
                 </button>
                 {on && (

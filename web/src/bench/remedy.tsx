@@ -1,5 +1,5 @@
 import type { Operation } from "../api/client";
-import { count } from "../ui/format";
+import { count, volume } from "../ui/format";
 import { MeasureFields, useMeasures } from "./measures";
 import type { Row } from "./rows";
 
@@ -42,15 +42,32 @@ export function Remedy({ row, operation, onRun }: Props) {
           <MeasureFields measures={measures} />
         </div>
       )}
-      {offer(operation.title, single ? [row.place] : null, operation.about)}
+      {offer(
+        operation.title,
+        single ? [row.place] : null,
+        [operation.about, effectText(operation, [row.spot])].filter(Boolean).join(" "),
+      )}
       {single &&
         row.finding.places > 1 &&
-        offer(`The same at all ${count(row.finding.places)} places`, null)}
+        offer(
+          `The same at all ${count(row.finding.places)} places`,
+          null,
+          effectText(operation, row.finding.spots),
+        )}
       {offersOf(operation).map(({ says, chosen }) =>
         offer(says, single ? [row.place] : null, undefined, chosen),
       )}
     </div>
   );
+}
+
+/** What building up will do, in words; nothing for what is not told beforehand. */
+function effectText(operation: Operation, spots: Row["spot"][]): string | undefined {
+  const known = spots.filter((spot) => spot.adds_mm3 != null);
+  if (operation.name !== "build-up" || !known.length) return undefined;
+  const adds = known.reduce((sum, spot) => sum + (spot.adds_mm3 ?? 0), 0);
+  const shift = Math.max(...known.map((spot) => spot.shift_mm ?? 0));
+  return `About ${volume(adds)} more; the skin moves by ${shift.toFixed(2)} mm at most on both sides, by twice that on one.`;
 }
 
 /** What can be chosen about an operation by buttons of its own. */

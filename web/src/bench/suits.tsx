@@ -1,9 +1,10 @@
 import { useState } from "react";
-import type { Report, Revision } from "../api/client";
+import type { Item, Report, Revision } from "../api/client";
 import { Reason } from "../ui/reason";
 
 type Verdict = Report["verdicts"][number];
 type Fault = Verdict["faults"][number];
+type Waiver = Item["waivers"][number];
 
 const money = (x: number) => x.toFixed(2);
 
@@ -23,22 +24,38 @@ export function scaleText({ passes, scale, faults }: Verdict): string {
   return `Would pass at ${(scale * 100).toFixed(1)} % of its size.`;
 }
 
+/** What nobody accepted: a hollow may be meant in any material, all else in the one ordered. */
+const openFaults = (one: Verdict, ordered: string, waivers: Waiver[]) =>
+  one.faults.filter(
+    ({ what }) =>
+      !waivers.some(({ kind }) => kind === what) ||
+      (what !== "sealed-voids" && one.key !== ordered),
+  );
+
 /** The one ordered first, then those that would take it. */
-const inOrder = (verdicts: Verdict[], ordered: string) => {
-  const rank = (one: Verdict) => (one.key === ordered ? 0 : one.passes ? 1 : 2);
+const inOrder = (verdicts: Verdict[], ordered: string, waivers: Waiver[]) => {
+  const passes = (one: Verdict) => openFaults(one, ordered, waivers).length === 0;
+  const rank = (one: Verdict) => (one.key === ordered ? 0 : passes(one) ? 1 : 2);
   return [...verdicts].sort((a, b) => rank(a) - rank(b));
+};
+
+const passText = (one: Verdict, open: Fault[]) => {
+  if (open.length) return "✕ fails";
+  return one.faults.length ? "✓ passes as accepted" : "✓ passes";
 };
 
 type Props = {
   revision: Revision;
   /** Key of the material ordered. */
   ordered: string;
+  /** What a person accepted. */
+  waivers: Waiver[];
   /** Judge it by another material; null when nothing can be run now. */
   onTake: ((key: string, why: string) => void) | null;
 };
 
 /** Every material of the shop against the part as it is. */
-export function Suits({ revision, ordered, onTake }: Props) {
+export function Suits({ revision, ordered, waivers, onTake }: Props) {
   const [open, setOpen] = useState<string | null>(null);
   const measured = revision.sounded;
   return (
@@ -49,7 +66,8 @@ export function Suits({ revision, ordered, onTake }: Props) {
         </p>
       )}
       <ul aria-label="Materials">
-        {inOrder(revision.report.verdicts, ordered).map((one) => {
+        {inOrder(revision.report.verdicts, ordered, waivers).map((one) => {
+          const faults = openFaults(one, ordered, waivers);
           const on = open === one.key;
           const mine = one.key === ordered;
           return (
@@ -70,9 +88,9 @@ export function Suits({ revision, ordered, onTake }: Props) {
                   <b className="font-[650]">{one.name}</b>
                   {mine && <span className="text-ink-2">as ordered</span>}
                   <span
-                    className={`ml-auto font-[650] ${one.passes ? "text-verdigris" : "text-rust"}`}
+                    className={`ml-auto font-[650] ${faults.length ? "text-rust" : "text-verdigris"}`}
                   >
-                    {one.passes ? "✓ passes" : "✕ fails"}
+                    {passText(one, faults)}
                   </span>
                 </span>
                 <span className="block text-ink-2">
@@ -81,9 +99,12 @@ export function Suits({ revision, ordered, onTake }: Props) {
                 {one.faults.map((fault) => (
                   <span key={fault.what} className="block">
                     {faultText(fault)}
+                    {faults.includes(fault) ? "" : ", accepted"}
                   </span>
                 ))}
-                {scaleText(one) && <span className="block">{scaleText(one)}</span>}
+                {faults.length > 0 && scaleText(one) && (
+                  <span className="block">{scaleText(one)}</span>
+                )}
               </button>
               {on && !mine && (
                 <Reason

@@ -61,7 +61,7 @@ describe("what a material says", () => {
       verdict("resin"),
       verdict("nylon", { passes: false, faults: [fault("too-small")] }),
     ];
-    const { user } = show(<Suits revision={shown} ordered="nylon" onTake={onTake} />);
+    const { user } = show(<Suits revision={shown} ordered="nylon" waivers={[]} onTake={onTake} />);
     const rows = screen.getAllByRole("listitem");
     expect(rows.map((row) => row.dataset.material)).toEqual(["nylon", "resin", "gypsum"]);
     expect(screen.getByText(/Walls were not measured/)).toBeTruthy();

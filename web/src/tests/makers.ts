@@ -24,6 +24,8 @@ export const spot = (title: string, count = 1): Spot => ({
   facing: [0, 0, 1],
   thickness_mm: null,
   limit_mm: null,
+  adds_mm3: null,
+  shift_mm: null,
 });
 
 export const finding = (
@@ -46,7 +48,8 @@ export const piece = (shell: number, part: Partial<Piece> = {}): Piece => ({
   within: -1,
   triangles: 12,
   volume_mm3: 1000,
-  across_mm: 17.3,
+  sides_mm: [10, 10, 10],
+  longest_mm: 10,
   ...part,
 });
 
