@@ -109,12 +109,12 @@ def walls(asked: argparse.Namespace) -> int:
     except CaulkError as problem:
         _say(asked.file, problem)
         return UNREADABLE
-    regions = thickness.regions(asked.min)
+    regions, necks = thickness.regions(asked.min), thickness.necks(asked.min)
     shares = thickness.percentiles(1, 5, 50)
     told = {
         "file": Path(asked.file).name,
         "min_mm": asked.min,
-        "thinnest_mm": round(thickness.thinnest, 6),
+        "thinnest_mm": round(min([thickness.thinnest, *necks.width.tolist()]), 6),
         "measured_to_mm": thickness.most,
         "percentiles": dict(zip(("1", "5", "50"), (round(x, 6) for x in shares), strict=True)),
         "thin_area_mm2": round(float(regions.area.sum()), 6),
@@ -128,12 +128,24 @@ def walls(asked: argparse.Namespace) -> int:
                 "area_mm2": round(float(regions.area[i]), 6),
                 "free_standing": bool(regions.free_standing[i]),
                 "wire": bool(regions.wire[i]),
+                "neck": False,
             }
             for i in range(len(regions))
+        ]
+        + [
+            {
+                "thickness_mm": round(float(necks.width[i]), 6),
+                "at": [round(x, 6) for x in necks.at[i].tolist()],
+                "area_mm2": 0.0,
+                "free_standing": False,
+                "wire": False,
+                "neck": True,
+            }
+            for i in range(len(necks))
         ],
     }
     print(json.dumps(told, ensure_ascii=False) if asked.json else _walls_page(told))
-    return FINDINGS if len(regions) else TIGHT
+    return FINDINGS if told["regions"] else TIGHT
 
 
 def _walls_page(told: dict[str, Any]) -> str:
@@ -154,6 +166,10 @@ def _walls_page(told: dict[str, Any]) -> str:
             "thickness means little there."
         )
     for one in told["regions"]:
+        if one["neck"]:
+            at = ", ".join(f"{x:,.1f}" for x in one["at"])
+            lines.append(f"  {one['thickness_mm']:.2f} mm at {at}: neck between two thick parts")
+            continue
         how = "wire" if one["wire"] else "wall"
         how += ", standing free" if one["free_standing"] else ", held on several sides"
         at = ", ".join(f"{x:,.1f}" for x in one["at"])

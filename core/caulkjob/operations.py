@@ -18,7 +18,17 @@ from caulkcore.thickness.thickness_map import LEAST_THICKNESS, MOST_THICKNESS
 from .limits import USUAL, Limits
 from .operation import Operation, OperationResult, Parameter, number
 from .questions import THIN
-from .remedies import clearing, edges, faces, openings, overlaps, recasting, rework, thin_walls
+from .remedies import (
+    clearing,
+    edges,
+    faces,
+    narrow_necks,
+    openings,
+    overlaps,
+    recasting,
+    rework,
+    thin_walls,
+)
 from .rule_sheets import RuleSheet
 
 _OPEN = ("open-edges", "open-sheets")
@@ -305,6 +315,56 @@ OPERATIONS = (
             ),
         ),
         thin_walls.build_up,
+        tells=True,
+        by_rules=True,
+    ),
+    Operation(
+        "thicken-necks",
+        "Put a collar round it",
+        "necks made wider",
+        "The two parts hang together by as much as a wall needs; nothing else changes.",
+        ("thin-necks",),
+        (
+            _PLACES,
+            number(
+                "to",
+                "Width",
+                "To be reached; what the material asks of a wall by default.",
+                "mm",
+                LEAST_THICKNESS,
+                MOST_THICKNESS,
+            ),
+        ),
+        narrow_necks.thicken_necks,
+        tells=True,
+        by_rules=True,
+    ),
+    Operation(
+        "set-apart",
+        "Set the two apart",
+        "set apart",
+        "Takes out what joins the two parts, so that they are a clearance apart.",
+        ("thin-necks",),
+        (
+            _PLACES,
+            number(
+                "clearance",
+                "Gap",
+                "Its width; the material's clearance by default.",
+                "mm",
+                LEAST_THICKNESS,
+                10.0,
+            ),
+            number(
+                "narrower",
+                "Necks under",
+                "What counts as a neck; what the material asks of a wall by default.",
+                "mm",
+                LEAST_THICKNESS,
+                MOST_THICKNESS,
+            ),
+        ),
+        narrow_necks.set_apart,
         tells=True,
         by_rules=True,
     ),

@@ -69,6 +69,7 @@ QUESTIONS = (
             "thin-walls",
             "thin-free-walls",
             "thin-wires",
+            "thin-necks",
             "narrow-gaps",
             "fine-relief",
             "fine-engraving",
@@ -79,7 +80,7 @@ QUESTIONS = (
 
 THIN = ("thin-walls", "thin-free-walls", "thin-wires")
 """Kinds that building up answers."""
-KINDS_BY_MATERIAL = ("too-large", "too-small", *THIN, "narrow-gaps")
+KINDS_BY_MATERIAL = ("too-large", "too-small", *THIN, "thin-necks", "narrow-gaps")
 """What is found or not found by the rules of a material."""
 
 NOUNS = {
@@ -106,6 +107,7 @@ NOUNS = {
     "thin-walls": ("thin wall", "thin walls"),
     "thin-free-walls": ("thin free wall", "thin free walls"),
     "thin-wires": ("thin wire", "thin wires"),
+    "thin-necks": ("neck", "necks"),
     "narrow-gaps": ("slit", "slits"),
     "fine-relief": ("raised detail", "raised details"),
     "fine-engraving": ("cut detail", "cut details"),

@@ -68,6 +68,8 @@ def volume_text(mm3: float) -> str:
     >>> volume_text(28312.4), volume_text(1.5)
     ('28.31 cm³', '1.50 mm³')
     """
+    if 0 < mm3 < 0.005:
+        return "under 0.01 mm³"
     return f"{mm3 / 1000:,.2f} cm³" if mm3 >= 10 else f"{mm3:.2f} mm³"
 
 

@@ -11,6 +11,7 @@ from caulkjob.cli import main
 from caulkjob.operations import OPERATIONS
 from harbour import breakers as b
 from makers import assert_tight_by_referees, box, hollow_box, sphere, torus
+from test_necks import blocks
 
 
 def _inner(size: float, at: tuple[float, float, float] = (0, 0, 0)) -> Mesh:
@@ -67,6 +68,8 @@ CASES: dict[str, tuple[Callable[[], Mesh], list[str], float | None]] = {
     "drop-buried": (lambda: _inner(4), [], 1000),
     "drop-debris": (lambda: _inner(0.2, (40, 0, 0)), [], 1000),
     "build-up": (lambda: PLATE, ["--to", "0.8", "--material", "sintered-nylon"], None),
+    "thicken-necks": (lambda: blocks(9.9, 9.9), ["--to", "0.8"], None),
+    "set-apart": (lambda: blocks(9.9, 9.9), ["--clearance", "0.4", "--narrower", "0.8"], None),
     "reduce": (sphere, ["--percent", "40"], None),
     "refine": (box, ["--size", "4", "--rounded", "no"], 1000),
     "smooth": (sphere, ["--rounds", "2", *SPOT], None),

@@ -445,3 +445,43 @@ def measure(  # type: ignore[no-untyped-def]
             # as many as fit from here on
             while selected < _BLOCK and at % (4 * selected) == 0:
                 selected *= 4
+
+
+@nb.njit(cache=True, parallel=True)
+def touching_balls(
+    points: Array, normals: Array, most: float, opposite: float, corners: Array, boxes: Array,
+    rims: Array,
+) -> Array:  # fmt: skip
+    """Diameter of the largest ball that touches the surface at each point, its middle against n.
+
+    Parameters
+    ----------
+    points, normals : ndarray, shape (s, 3), float64
+        On the surface; where they are on an edge, between the normals of its faces.
+    most : float
+        Greatest diameter of interest, mm.
+    opposite : float
+        Least angle at the middle between the point and what stops the ball, radians.
+    corners : ndarray, shape (m, 9)
+        Of the faces, in the order of the tree.
+    boxes : ndarray, shape (b, 6)
+    rims : ndarray, shape (m, 3), bool
+        Sides of the faces with nothing beyond, in that order; none if there are no such sides.
+
+    Returns
+    -------
+    ndarray, shape (s,)
+        `most` where nothing opposite stops it.
+    """
+    out = np.empty(len(points))
+    cos = np.cos(opposite)
+    for block in nb.prange((len(points) + _BLOCK - 1) // _BLOCK):
+        stack = np.empty(64, dtype=np.int64)
+        stop = np.int64(-1)
+        for i in range(block * _BLOCK, min((block + 1) * _BLOCK, len(points))):
+            r, stop, across = _ball(
+                row(points, i), row(normals, i), np.int64(-1), 0.5 * most, cos, stop, corners,
+                boxes, rims, stack,
+            )  # fmt: skip
+            out[i] = 2.0 * r if across else most
+    return out

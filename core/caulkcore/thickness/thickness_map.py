@@ -6,12 +6,12 @@ from functools import cached_property
 import numpy as np
 
 from ..errors import OperationRefused
-from ..mesh.arrays import Array
 from ..mesh.topology import Topology
 from ..mesh.triangle_mesh import Mesh
 from ..progress import SILENT, Progress
 from ..spatial.box_tree import Tree
 from .ball_and_ray import BallAndRay, measure_ball_and_ray
+from .necks import CreaseBalls, Necks, find_necks, measure_creases
 from .sampling import Samples
 from .thin_regions import ThinRegions, thin_regions
 
@@ -48,7 +48,7 @@ class ThicknessMap:
     most: float
     open_faces: int
     tree: Tree
-    twin: Array
+    topology: Topology
     wanted: float
 
     @property
@@ -89,6 +89,35 @@ class ThicknessMap:
     def _grown(self) -> dict[float, ThinRegions]:
         return {}
 
+    @cached_property
+    def _crease_balls(self) -> CreaseBalls:
+        return measure_creases(self.mesh, self.topology, self.tree, self.most, 2 * self.wanted)
+
+    def necks(self, limit: float) -> Necks:
+        """Where thick parts hang together by less than a limit, but for what is a thin wall.
+
+        Parameters
+        ----------
+        limit : float
+            mm, not more than was measured.
+
+        Returns
+        -------
+        Necks
+        """
+        if limit not in self._narrowed:
+            thin = self.regions(limit).samples.items
+            walls = self.depths.wall[thin]
+            found = find_necks(
+                self.tree, self._crease_balls, limit, self.samples.points[thin], walls
+            )
+            self._narrowed[limit] = found
+        return self._narrowed[limit]
+
+    @cached_property
+    def _narrowed(self) -> dict[float, Necks]:
+        return {}
+
     def regions(self, limit: float) -> ThinRegions:
         """Where walls are thinner than a limit.
 
@@ -103,7 +132,7 @@ class ThicknessMap:
         """
         if limit not in self._grown:
             self._grown[limit] = thin_regions(
-                self.samples, self.depths, self.tree, self.twin, limit
+                self.samples, self.depths, self.tree, self.topology.twin, limit
             )
         return self._grown[limit]
 
@@ -196,4 +225,4 @@ def measure_thickness(
     is_open[shell[np.flatnonzero(open_edges) // 3]] = True
     open_faces = int(is_open[shell].sum())
     wanted = _SPACING * limit
-    return ThicknessMap(mesh, samples, depths, most, open_faces, tree, topology.twin, wanted)
+    return ThicknessMap(mesh, samples, depths, most, open_faces, tree, topology, wanted)

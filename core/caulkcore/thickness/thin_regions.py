@@ -96,7 +96,7 @@ def thin_regions(
     >>> from caulkcore.mesh.simple_solids import cuboid
     >>> from caulkcore.thickness.thickness_map import measure_thickness
     >>> walls = measure_thickness(cuboid((20.0, 20.0, 0.5)), 0.8)
-    >>> regions = thin_regions(walls.samples, walls.depths, walls.tree, walls.twin, 0.8)
+    >>> regions = thin_regions(walls.samples, walls.depths, walls.tree, walls.topology.twin, 0.8)
     >>> regions.thickness.round(6).tolist(), regions.wire.tolist()
     ([0.5], [False])
     """

@@ -1,6 +1,6 @@
 """Which materials would take the part as it is: walls, sizes, hollows, price and weight of each."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -13,7 +13,17 @@ from ..limits import Machine, room_for
 from ..questions import THIN
 from ..rule_sheets import RuleSheet
 from .pieces import VOID, Pieces
-from .walls import ENGRAVING, RELIEF, TITLES, too_narrow, too_thin
+from .walls import (
+    ENGRAVING,
+    NECK,
+    RELIEF,
+    TITLES,
+    TooNarrow,
+    TooThin,
+    narrow_necks,
+    too_narrow,
+    too_thin,
+)
 
 _FINE = 1000
 """Scales are told to a thousandth."""
@@ -144,10 +154,11 @@ def _verdict(
     if gaps is not None:
         thin |= too_narrow(gaps, rules, pieces.open_to_air)
     for kind, chosen in thin.items():
-        if kind in (RELIEF, ENGRAVING):
-            continue
-        worst = max(chosen, key=lambda one: one.limit / max(one.thickness, 1e-9))
-        faults.append(Fault(kind, TITLES[kind], worst.thickness, worst.limit, len(chosen)))
+        if kind not in (RELIEF, ENGRAVING):
+            faults.append(_worst(kind, chosen))
+    necks = narrow_necks(walls, rules, pieces.meant) if walls is not None else []
+    if necks:
+        faults.append(_worst(NECK, necks))
     longest = float(size[-1])
     if longest < rules.smallest:
         faults.append(Fault("too-small", "Longest side", longest, rules.smallest, 1))
@@ -169,6 +180,15 @@ def _verdict(
     )
 
 
+def _lacking(one: TooThin | TooNarrow) -> float:
+    return one.limit / max(one.thickness, 1e-9)
+
+
+def _worst(kind: str, chosen: Sequence[TooThin | TooNarrow]) -> Fault:
+    worst: TooThin | TooNarrow = max(chosen, key=_lacking)
+    return Fault(kind, TITLES[kind], worst.thickness, worst.limit, len(chosen))
+
+
 def _scale(
     size: Array, room: Array, walls: ThicknessMap | None, rules: RuleSheet, meant: Array
 ) -> float | None:
@@ -179,9 +199,9 @@ def _scale(
     if walls is not None:
         # scaled down, walls go thinner: they are judged at the size that fits
         thin = too_thin(walls, rules, meant, scale=at)
-        lacks = [
-            at * x.limit / max(x.thickness, LEAST_THICKNESS) for k in THIN for x in thin.get(k, ())
-        ]
+        narrow = narrow_necks(walls, rules, meant, scale=at)
+        every: list[TooThin | TooNarrow] = [*narrow, *(x for k in THIN for x in thin.get(k, ()))]
+        lacks = [at * x.limit / max(x.thickness, LEAST_THICKNESS) for x in every]
         least = max([least, *lacks])
     scale = max(at, least)
     if scale > most:

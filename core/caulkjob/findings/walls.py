@@ -5,11 +5,13 @@ from dataclasses import dataclass, replace
 import numpy as np
 from caulkcore.mesh.arrays import Array
 from caulkcore.mesh.groups import Groups
+from caulkcore.thickness.necks import Necks
 from caulkcore.thickness.thickness_map import ThicknessMap
 from caulkcore.thickness.thin_regions import ThinRegions
 
 from ..questions import THIN, noun
 from ..rule_sheets import RuleSheet
+from ..text import counted
 from .finding import Finding, Place, Severity
 from .pieces import Pieces
 from .places import place_of, worst_first
@@ -26,6 +28,7 @@ _CONSEQUENCES = {
     "thin-walls": "Such walls come out with holes, or break in cleaning.",
     "thin-free-walls": "Walls held on one side only bend, curl or break off.",
     "thin-wires": "Wires break in cleaning, often before anybody sees them.",
+    "thin-necks": "What hangs together by so little breaks off, often in cleaning.",
     "fine-relief": "Raised detail so fine comes out blurred, or not at all.",
     "fine-engraving": "Cut detail so fine fills up.",
     "narrow-gaps": "Slits so narrow fuse, and what is to move sticks.",
@@ -39,10 +42,13 @@ CREASE = 0.4
 """A gap whose narrow parts are less of its wide parts is a crease, and no slit."""
 RELIEF, ENGRAVING, GAP = "fine-relief", "fine-engraving", "narrow-gaps"
 """Kinds that are no walls."""
+NECK = "thin-necks"
+"""The kind of what holds two thick parts together."""
 TITLES = {kind: title for kind, _, _, title in _KINDS} | {
     RELIEF: "Raised detail",
     ENGRAVING: "Cut detail",
     GAP: "Slit",
+    NECK: "Neck",
 }
 """What one place of each kind is called."""
 
@@ -64,6 +70,53 @@ class TooThin:
     def rank(self) -> float:
         """How much is lacking, of the limit: findings list the greatest first."""
         return 1 - self.thickness / self.limit
+
+
+@dataclass(frozen=True)
+class TooNarrow:
+    """A neck of material narrower than a rule sheet asks of a wall."""
+
+    limit: float
+    necks: Necks
+    row: int
+
+    @property
+    def thickness(self) -> float:
+        """Its width, mm."""
+        return float(self.necks.width[self.row])
+
+    @property
+    def rank(self) -> float:
+        """How much is lacking, of the limit."""
+        return 1 - self.thickness / self.limit
+
+
+def narrow_necks(
+    walls: ThicknessMap, rules: RuleSheet, meant: Array, *, scale: float = 1.0
+) -> list[TooNarrow]:
+    """Necks of material that a rule sheet finds too narrow: less than a wall that is held.
+
+    Parameters
+    ----------
+    walls : ThicknessMap
+    rules : RuleSheet
+    meant : ndarray, shape (m,), bool
+        Faces that are there to stay.
+    scale : float
+        Judged as if the part were scaled by this.
+
+    Returns
+    -------
+    list of TooNarrow
+        The narrowest first.
+    """
+    limit = rules.wall_limit(False, False) / scale
+    if not limit:
+        return []
+    necks = walls.necks(limit)
+    return [
+        TooNarrow(limit, necks, row) for row in range(len(necks)) if meant[necks.faces[row]].any()
+    ]
 
 
 def too_thin(
@@ -212,10 +265,44 @@ def find(
         _finding(walls, rules, kind, chosen)
         for kind, chosen in too_thin(walls, rules, parts.meant).items()
     ]
+    necks = narrow_necks(walls, rules, parts.meant)
+    if necks:
+        found.append(_neck_finding(walls, rules, necks))
     if gaps is not None:
         cut = too_narrow(gaps, rules, parts.open_to_air)
         found += [_finding(gaps, rules, kind, chosen) for kind, chosen in cut.items()]
     return found
+
+
+def _neck_finding(walls: ThicknessMap, rules: RuleSheet, chosen: list[TooNarrow]) -> Finding:
+    def place(i: int) -> Place:
+        one = chosen[i]
+        necks, row = one.necks, one.row
+        faces, lines = np.unique(necks.faces[row]), np.unique(necks.edges[row], axis=0)
+        made = place_of(
+            walls.mesh,
+            TITLES[NECK],
+            f"{one.thickness:.2f} of {one.limit:.2f} mm",
+            len(lines),
+            faces=faces,
+            lines=lines,
+            facing=necks.at[row] - necks.middle[row],
+        )
+        return replace(made, at=necks.at[row], thickness=one.thickness, limit=one.limit)
+
+    def faces(selected: Array) -> Array:
+        return np.unique(np.concatenate([chosen[i].necks.faces[chosen[i].row] for i in selected]))
+
+    n = len(chosen)
+    lacks = np.array([one.rank for one in chosen])
+    worst = chosen[int(np.argmax(lacks))]
+    material = rules.name[:1].lower() + rules.name[1:]
+    text = (
+        f"At {counted(n, 'place')} two thick parts hang together by less than {material} asks of "
+        f"a wall: the narrowest by {worst.thickness:.2f} of {worst.limit:.2f} mm. "
+        f"{_CONSEQUENCES[NECK]}"
+    )
+    return Finding(NECK, "call", n, text, worst_first(walls.mesh, NECK, lacks, place, faces=faces))
 
 
 def _finding(walls: ThicknessMap, rules: RuleSheet, kind: str, chosen: list[TooThin]) -> Finding:
