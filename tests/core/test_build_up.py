@@ -1,16 +1,22 @@
 """Thin walls built up: thick enough and no thicker, and nothing else moved."""
 
 import re
+from dataclasses import replace
 
+import caulkcore.thickness.thicken_walls as thicken_walls_module
+import manifold3d
 import numpy as np
 import pytest
 import trimesh
 from caulkcore import Mesh, OperationRefused
 from caulkcore.mesh.split_edges import split_edges_near
 from caulkcore.progress import SILENT
+from caulkcore.remesh.subdivide import subdivide
+from caulkcore.spatial.hausdorff import hausdorff_distance
 from caulkcore.thickness.thickness_map import measure_thickness
 from caulkjob import examine
 from caulkjob.operations import run_operation
+from caulkjob.questions import THIN as THIN_KINDS
 from caulkjob.remedies.thin_walls import build_up
 from caulkjob.rule_sheets import usual_rule_sheet
 from makers import assert_tight_by_referees, box, cone, sphere
@@ -178,3 +184,91 @@ def test_divided_faces_lie_where_the_old_ones_did() -> None:
     assert near.sum() > 10
     assert (lengths[near] <= 0.5).all()
     assert len(np.unique(origin)) == 12
+
+
+OUTLINE = [(0, 0), (3, 0), (3, 2.5), (7, 2.5), (7, 0), (10, 0), (10, 3), (0, 3)]
+
+
+def bridge(strip: float | None = None) -> Mesh:
+    """A bridge half a millimetre thick between two legs, its flat top cut into strips."""
+    line = [np.array(p, dtype=float) for p in OUTLINE]
+    if strip:
+        steps = np.linspace(10, 0, round(10 / strip) + 1)
+        line = [*line[:6], *(np.array([x, 3.0]) for x in steps)]
+    outline = np.array(line)
+    cap = np.asarray(manifold3d.triangulate([outline]))
+    k = len(outline)
+    front = np.column_stack([outline[:, 0], np.zeros(k), outline[:, 1]])
+    i = np.arange(k)
+    j = np.roll(i, -1)
+    sides = [np.column_stack([i, i + k, j]), np.column_stack([j, i + k, j + k])]
+    mesh = Mesh(
+        np.vstack([front, front + np.array([0, 2, 0])]), np.vstack([cap, cap[:, ::-1] + k, *sides])
+    )
+    return mesh if mesh.volume > 0 else Mesh(mesh.vertices, mesh.faces[:, ::-1])
+
+
+def test_how_a_flat_top_is_divided_does_not_matter() -> None:
+    made_of = [bridge(strip) for strip in (None, 0.1, 0.008)]
+    built = [build_up(mesh, to=1.0) for mesh in made_of]
+    more = [one.mesh.volume - made_of[0].volume for one in built]
+    # half a millimetre lacks over 4 x 2 mm, and less and less of it beside
+    assert min(more) > 4.0
+    assert max(more) / min(more) < 1.02
+    for one in built:
+        assert one.left == ()
+        assert len(one.mesh.faces) < 400  # of 28, and once 47,962
+        assert_tight_by_referees(one.mesh)
+        walls = measure_thickness(one.mesh, 1.0)
+        assert len(walls.regions(1.0)) == 0
+        apart = hausdorff_distance(built[0].mesh, one.mesh).both.high
+        assert apart < 0.02
+        # nowhere thicker than needed: the top rises by half of what lacks, the legs not at all
+        assert one.mesh.vertices[:, 2].max() < 3 + 0.25 * 1.05
+        top = one.mesh.vertices[one.mesh.vertices[:, 2] > 3 + 1e-6]
+        # beyond the thin part by the fall-off at most
+        assert top[:, 0].min() > 3 - 0.5 - 0.25 / 0.3
+        assert top[:, 0].max() < 7 + 0.5 + 0.25 / 0.3
+
+
+@pytest.mark.parametrize("name", ["plate", "tube", "pin", "wedge", "pocket", "vase"])
+def test_the_same_shape_in_fine_triangles_gives_the_same_result(name: str) -> None:
+    make, limit = WHERE[name]
+    mesh = make()
+    finer = subdivide(mesh, size=limit, rounded=False).mesh
+    assert len(finer.faces) > 4 * len(mesh.faces)
+    one, other = build_up(mesh, to=limit), build_up(finer, to=limit)
+    assert other.left == one.left == ()
+    grown = one.mesh.volume - mesh.volume
+    assert other.mesh.volume - mesh.volume == pytest.approx(grown, rel=0.02)
+    assert hausdorff_distance(one.mesh, other.mesh).both.high < 0.15 * limit
+
+
+def test_what_cannot_reach_the_limit_stays_as_it_was(monkeypatch: pytest.MonkeyPatch) -> None:
+    """A skin that comes out thin still is not kept, though it moved."""
+    real = thicken_walls_module.offset_walls
+
+    def too_little(zone, side, without):
+        return replace(real(zone, side, without), mesh=zone.mesh)
+
+    monkeypatch.setattr(thicken_walls_module, "offset_walls", too_little)
+    mesh = made(FIN)
+    outcome = build_up(mesh, to=1.5)
+    assert outcome.mesh is mesh
+    assert "1.00 mm is what could be reached; it stays as it was" in outcome.left[0]
+
+
+@pytest.mark.parametrize(
+    ("mesh", "limit", "shift"),
+    [(bridge(), 1.0, 0.25), (made(FIN), 1.5, 0.25), (made(block(20, 20, 0.5)), 0.8, 0.15)],
+    ids=["bridge", "fin", "plate"],
+)
+def test_what_it_will_add_is_told_beforehand(mesh: Mesh, limit: float, shift: float) -> None:
+    sheet = replace(usual_rule_sheet("sintered-nylon"), wall_supported=limit, wall_free=limit)
+    found = [f for f in examine(mesh, rules=sheet).findings if f.kind in THIN_KINDS]
+    places = [place for finding in found for place in finding.places]
+    built = build_up(mesh, to=limit).mesh
+    assert sum(place.adds for place in places) == pytest.approx(built.volume - mesh.volume, rel=0.2)
+    assert max(place.shift for place in places) == pytest.approx(shift, rel=0.05)
+    moved = hausdorff_distance(mesh, built).both
+    assert moved.low <= 1.15 * shift

@@ -67,7 +67,7 @@ function effectText(operation: Operation, spots: Row["spot"][]): string | undefi
   if (operation.name !== "build-up" || !known.length) return undefined;
   const adds = known.reduce((sum, spot) => sum + (spot.adds_mm3 ?? 0), 0);
   const shift = Math.max(...known.map((spot) => spot.shift_mm ?? 0));
-  return `About ${volume(adds)} more; the skin moves by ${shift.toFixed(2)} mm at most on both sides, by twice that on one.`;
+  return `About ${volume(adds)} more; the skin moves by about ${shift.toFixed(2)} mm on both sides, or twice that on one.`;
 }
 
 /** What can be chosen about an operation by buttons of its own. */
