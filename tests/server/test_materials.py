@@ -149,6 +149,47 @@ def test_walls_of_large_meshes_are_measured_when_asked(shop) -> None:
     assert packed[:4] == b"IKSD"
 
 
+def test_what_a_revision_changed_is_served_with_it(shop) -> None:
+    item = Item.objects.get(pk=take_in(shop, binary_stl(without(box(20), np.array([0])))))
+    first = f"/api/revisions/{item.workpiece.current_id}/changes"
+    assert shop.client.get(first).status_code == 404  # nothing before the file as received
+    assert shop.client.post(f"/api/items/{item.pk}/mend").status_code == 202
+    assert work().state == "done"
+    item.refresh_from_db()
+    current = item.workpiece.current
+    packed = b"".join(shop.client.get(f"/api/revisions/{current.pk}/changes"))
+    assert packed[:4] == b"IKCH"
+    faces, parts = np.frombuffer(packed, "<u4", 2, 8)
+    divided = np.frombuffer(packed, "<u2", faces, 24)
+    assert (divided > 0).sum() == current.account["new_faces"] == 1
+    away = np.frombuffer(packed, "<u2", parts, 24 + 2 * int(faces)) / 65535
+    greatest = np.frombuffer(packed, "<f8", 1, 16)[0]
+    low, high = current.account["deviation_bound_mm"]
+    # what is drawn agrees with what is told
+    assert away.max() == 1
+    assert 0.9 * low <= greatest <= high
+    told = shop.client.get(f"/api/revisions/{current.pk}").json()["account"]
+    assert told["deviation_bound_mm"] == [low, high]
+    assert told["taken_out"] == {"pieces": 0, "faces": 0, "area_mm2": 0.0}
+
+
+def test_an_account_of_old_is_still_told(shop) -> None:
+    item = Item.objects.get(pk=take_in(shop, binary_stl(without(box(20), np.array([0])))))
+    assert shop.client.post(f"/api/items/{item.pk}/mend").status_code == 202
+    work()
+    item.refresh_from_db()
+    current = item.workpiece.current
+    for name in ("deviation_mm", "deviation_bound_mm", "lost_mm", "added_mm", "taken_out"):
+        del current.account[name]
+    for piece in current.report["pieces"]:
+        piece["across_mm"] = piece.pop("longest_mm")
+        del piece["sides_mm"]
+    current.save()
+    told = shop.client.get(f"/api/revisions/{current.pk}").json()
+    assert told["account"]["deviation_bound_mm"] is None
+    assert told["report"]["pieces"][0]["longest_mm"] == 20
+
+
 def test_after_mending_the_size_is_still_judged_by_the_sheet(shop) -> None:
     Material.take(replace(usual_rule_sheet("sintered-nylon"), key="nylon", largest=(8, 8, 8)), None)
     item = Item.objects.get(pk=take_in(shop, binary_stl(without(box(20), np.array([0])))))

@@ -1,10 +1,11 @@
 // @vitest-environment jsdom
 import { screen, within } from "@testing-library/react";
 import { beforeEach, describe, expect, it, vi } from "vitest";
-import type { Material, Report } from "../api/client";
+import type { Item, Material, Operation, Report } from "../api/client";
 import { show } from "../tests/dom";
 import { finding, revision, rules } from "../tests/makers";
-import { depthOf } from "./rows";
+import { Remedy } from "./remedy";
+import { depthOf, rowsOf } from "./rows";
 import { useBench } from "./store";
 import { faultText, scaleText, Suits } from "./suits";
 import { WallsHead } from "./walls-head";
@@ -72,6 +73,102 @@ describe("what a material says", () => {
     expect(onTake).not.toHaveBeenCalled();
     await user.type(screen.getByRole("textbox"), "asked for by telephone{Enter}");
     expect(onTake).toHaveBeenCalledWith("resin", "asked for by telephone");
+  });
+});
+
+describe("what a person accepted", () => {
+  const waived = (kind: string) => ({ kind, reason: "shown to the customer", by: "maren", at: "" });
+  const verdicts = (...faults: Verdict["faults"]) => {
+    const shown = revision();
+    shown.report.verdicts = [
+      verdict("nylon", { passes: false, faults, scale: 1.2 }),
+      verdict("resin", { passes: false, faults, scale: 1.2 }),
+    ];
+    return shown;
+  };
+  const lines = () => screen.getAllByRole("listitem").map((row) => row.textContent);
+
+  it("holds for the ordered material only, where it depends on the material", () => {
+    const waivers = [waived("thin-walls")] as Item["waivers"];
+    show(
+      <Suits
+        revision={verdicts(fault("thin-walls"))}
+        ordered="nylon"
+        waivers={waivers}
+        onTake={null}
+      />,
+    );
+    const [nylon, resin] = lines();
+    expect(nylon).toContain("passes as accepted");
+    expect(nylon).toContain(", accepted");
+    expect(nylon).not.toContain("Would pass at");
+    expect(resin).toContain("✕ fails");
+    expect(resin).toContain("Would pass at 120.0 %");
+  });
+
+  it("holds in every material for a hollow that is meant", () => {
+    const waivers = [waived("sealed-voids")] as Item["waivers"];
+    show(
+      <Suits
+        revision={verdicts(fault("sealed-voids"))}
+        ordered="nylon"
+        waivers={waivers}
+        onTake={null}
+      />,
+    );
+    for (const line of lines()) expect(line).toContain("passes as accepted");
+  });
+
+  it("does not hide another fault", () => {
+    const waivers = [waived("thin-walls")] as Item["waivers"];
+    show(
+      <Suits
+        revision={verdicts(fault("thin-walls"), fault("thin-necks"))}
+        ordered="nylon"
+        waivers={waivers}
+        onTake={null}
+      />,
+    );
+    expect(lines()[0]).toContain("✕ fails");
+  });
+});
+
+const PLACES: Operation["parameters"][number] = {
+  name: "places",
+  title: "Places",
+  about: "",
+  kind: "places",
+  choices: [],
+  offers: [],
+  unit: "",
+  least: 0,
+  most: 0,
+  default: null,
+  empty: "",
+};
+
+describe("building up", () => {
+  it("tells beforehand what it adds and by how much the skin moves, at one place and at all", () => {
+    const thin = finding("thin-walls", "call", "Wall", "Wall");
+    thin.spots.forEach((spot, i) => Object.assign(spot, { adds_mm3: 4 + i, shift_mm: 0.25 }));
+    const shown = revision(thin);
+    const [row] = rowsOf(shown, {
+      key: "walls",
+      title: "Walls",
+      asks: "",
+      kinds: [{ kind: "thin-walls", one: "", many: "" }],
+    });
+    const operation: Operation = {
+      name: "build-up",
+      title: "Build it up",
+      about: "Moves the skin out.",
+      answers: ["thin-walls"],
+      freely: false,
+      parameters: [PLACES],
+    };
+    const { container } = show(<Remedy row={row!} operation={operation} onRun={vi.fn()} />);
+    expect(container.textContent).toContain("About 4.00 mm³ more; the skin moves by about 0.25 mm");
+    expect(container.textContent).toContain("About 9.00 mm³ more");
   });
 });
 
