@@ -111,6 +111,7 @@ def walls(asked: argparse.Namespace) -> int:
         return UNREADABLE
     regions, necks = thickness.regions(asked.min), thickness.necks(asked.min)
     shares = thickness.percentiles(1, 5, 50)
+    missed = thickness.could_miss(asked.min)
     told = {
         "file": Path(asked.file).name,
         "min_mm": asked.min,
@@ -119,7 +120,7 @@ def walls(asked: argparse.Namespace) -> int:
         "percentiles": dict(zip(("1", "5", "50"), (round(x, 6) for x in shares), strict=True)),
         "thin_area_mm2": round(float(regions.area.sum()), 6),
         "spacing_mm": round(thickness.samples.spacing, 6),
-        "could_miss_mm": None if thickness.could_miss is None else round(thickness.could_miss, 6),
+        "could_miss_mm": None if missed is None else round(missed, 6),
         "open_faces": thickness.open_faces,
         "regions": [
             {

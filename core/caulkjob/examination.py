@@ -203,6 +203,7 @@ def with_walls(
         seconds=report.seconds + time.perf_counter() - start,
         questions=(*report.questions, "walls"),
         walls=thickness,
+        could_miss=thickness.could_miss(min(limits)),
         verdicts=judge(mesh, pieces, thickness, rule_sheets, gaps, machines=machines),
     )
 

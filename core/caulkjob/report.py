@@ -55,6 +55,9 @@ class Report:
         Thickness all over, if it was measured.
     verdicts : tuple of Verdict
         What each of the shop's materials says to it.
+    could_miss : float or None
+        Size below which a thin place could have been missed, mm, where a large part's walls were
+        measured less closely than its material asks for.
     """
 
     mesh: Mesh
@@ -66,6 +69,7 @@ class Report:
     unasked: tuple[Unasked, ...] = ()
     walls: ThicknessMap | None = None
     verdicts: tuple[Verdict, ...] = ()
+    could_miss: float | None = None
 
     @property
     def shells(self) -> int:
@@ -111,5 +115,6 @@ class Report:
             "questions": list(self.questions),
             "unasked": [asdict(one) for one in self.unasked],
             "seconds": round(self.seconds, 4),
+            "could_miss_mm": None if self.could_miss is None else round(self.could_miss, 3),
             "findings": [f.as_json() for f in self.findings],
         }

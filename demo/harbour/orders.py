@@ -158,6 +158,9 @@ def orders() -> tuple[DemoOrder, ...]:
             (
                 DemoItem("Float well cap", "cap.stl", "filament-asa", 60,
                          "Our exporter left out both ends.", _cap()),
+                DemoItem("Double float", "double_float.stl", "sintered-nylon", 20,
+                         "Drawn as two balls; we never looked at how they hold together.",
+                         s.as_mesh(s.double_float())),
                 DemoItem("Sensor box", "gauge_box.stl", "filament-asa", 60,
                          "Unchanged.", s.as_mesh(s.gauge_box())),
                 DemoItem("Sensor box, lid", "lid.stl", "filament-asa", 60,

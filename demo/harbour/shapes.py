@@ -182,6 +182,18 @@ def gauge_lid() -> Manifold:
     return concatenate([plate, rim, *ribs]) - window
 
 
+def double_float(radius: float = 14.0, waist: float = 0.5, steps: int = 48) -> Manifold:
+    """Two ball floats that run into each other by a hair: they hang together by a lens."""
+    away = np.sqrt(radius**2 - (waist / 2) ** 2)
+    first = np.arcsin(waist / 2 / radius)
+    # finer towards the waist
+    angle = first + (np.pi - first) * np.linspace(0, 1, steps) ** 2
+    upper = [(radius * np.sin(a), away - radius * np.cos(a)) for a in angle.tolist()]
+    upper[-1] = (0.0, away + radius)
+    lower = [(r, -z) for r, z in reversed(upper[1:])]
+    return turned([*lower, *upper])
+
+
 def float_cap() -> Manifold:
     """A cap for a float well: a tube with a collar."""
     return concatenate([tube(21, 17.5, 34), tube(26, 17.5, 5).translate((0, 0, 14))])

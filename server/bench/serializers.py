@@ -182,6 +182,11 @@ class ReportSerializer(serializers.Serializer[Any]):
     questions = serializers.ListField(
         child=serializers.CharField(), help_text="Keys of the questions that were asked."
     )
+    could_miss_mm = serializers.FloatField(
+        allow_null=True,
+        default=None,
+        help_text="Size below which a thin place could have been missed, if any.",
+    )
     verdicts = VerdictSerializer(many=True, help_text="What each material says to it.")
     seconds = serializers.FloatField()
     findings = FindingSerializer(many=True)

@@ -28,6 +28,7 @@ EXPECTED = {
     "hull_half.stl": ({"cracks"}, shapes.half_hull),
     "pennant.stl": ({"open-sheets"}, None),
     "cap.stl": ({"open-edges"}, shapes.float_cap),
+    "double_float.stl": (set(), shapes.double_float),
     "gauge_box.stl": (set(), shapes.gauge_box),
     "lid.stl": ({"duplicate-faces"}, shapes.gauge_lid),
     "blocks.stl": ({"over-shared-edges"}, None),
@@ -74,5 +75,5 @@ def test_the_item_that_was_cut_off_is_refused(tmp_path) -> None:
 
 
 def test_each_demo_item_has_a_file_of_its_own() -> None:
-    assert len(ITEMS) == sum(len(order.items) for order in DEMO) == 16
+    assert len(ITEMS) == sum(len(order.items) for order in DEMO) == 17
     assert set(EXPECTED) == {f for f, item in ITEMS.items() if not item.cut_off}

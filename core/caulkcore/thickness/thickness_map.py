@@ -51,14 +51,21 @@ class ThicknessMap:
     topology: Topology
     wanted: float
 
-    @property
-    def could_miss(self) -> float | None:
-        """Size below which a thin spot could be missed, mm, if samples had to be spaced wider.
+    def could_miss(self, limit: float) -> float | None:
+        """Size below which a spot thinner than a limit could be missed, mm.
 
-        None where they are as close as the thickness of interest asks for.
+        Parameters
+        ----------
+        limit : float
+            mm.
+
+        Returns
+        -------
+        float or None
+            None where samples are as close as the limit asks for: every half of it.
         """
         spacing = self.samples.spacing
-        return spacing if spacing > self.wanted * (1 + 1e-9) else None
+        return spacing if spacing > _SPACING * limit * (1 + 1e-9) else None
 
     @cached_property
     def thinnest(self) -> float:

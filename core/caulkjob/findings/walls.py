@@ -351,11 +351,6 @@ def _finding(walls: ThicknessMap, rules: RuleSheet, kind: str, chosen: list[TooT
         f"{n:,} {noun(kind, n)} {less} than {material} asks for: the {least} "
         f"{worst.thickness:.2f} of {worst.limit:.2f} mm. {_CONSEQUENCES[kind]}"
     )
-    if walls.could_miss is not None:
-        text += (
-            f" Measured every {walls.could_miss:.2f} mm on large faces: a place smaller than that "
-            "could be missed."
-        )
     if walls.open_faces:
         text += " Where the skin is not closed, thickness means little; mend it first."
     places = worst_first(walls.mesh, kind, lacks, place, faces=faces)

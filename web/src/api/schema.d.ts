@@ -979,6 +979,11 @@ export interface components {
             unasked: components["schemas"]["Unasked"][];
             /** @description Keys of the questions that were asked. */
             questions: string[];
+            /**
+             * Format: double
+             * @description Size below which a thin place could have been missed, if any.
+             */
+            could_miss_mm: number | null;
             /** @description What each material says to it. */
             verdicts: components["schemas"]["Verdict"][];
             /** Format: double */

@@ -1,5 +1,5 @@
 import type { Account } from "../api/client";
-import { count, length, plural } from "../ui/format";
+import { count, plural } from "../ui/format";
 import { type Changes, SHARES, TINTS } from "../viewer/changes";
 import { movedBy, takenOut } from "./moved";
 
@@ -29,7 +29,7 @@ export function ChangesLegend({ changes, problem, account, before }: Props) {
           <p className="mt-1">
             {changes.fresh === 0
               ? `Every triangle here was there in ${before}.`
-              : `${plural(changes.fresh, "new triangle")} of ${count(changes.faces)}, at most ${length(changes.greatest)} from ${before}.`}
+              : `${plural(changes.fresh, "new triangle")} of ${count(changes.faces)} since ${before}.`}
           </p>
           {account && (
             <p>

@@ -435,9 +435,7 @@ describe("facts and account", () => {
     const { container, rerender } = show(
       <ChangesLegend changes={changes} problem={undefined} {...given} />,
     );
-    expect(container.textContent).toContain(
-      "12 new triangles of 90, at most 2.0 mm from revision 1.",
-    );
+    expect(container.textContent).toContain("12 new triangles of 90 since revision 1.");
     expect(container.textContent).toContain("over 1.50");
     expect(container.textContent).toContain("taken out");
     rerender(<ChangesLegend changes={null} problem="404" {...given} />);

@@ -15,6 +15,7 @@ export function WallsHead({ revision, material, onJudge }: Props) {
   const suits = useBench((bench) => bench.suits);
   const listSuits = useBench((bench) => bench.listSuits);
   const unmeasured = revision.report.unasked.some((one) => one.reason === "not-measured");
+  const couldMiss = revision.report.could_miss_mm;
   const changed =
     revision.sheet !== null &&
     material?.rules != null &&
@@ -34,6 +35,12 @@ export function WallsHead({ revision, material, onJudge }: Props) {
           <Button disabled={!onJudge} onClick={() => onJudge?.()}>
             Judge again
           </Button>
+        </p>
+      )}
+      {couldMiss != null && (
+        <p className="mt-2 text-ink-2">
+          Large faces were measured every {couldMiss.toFixed(2)} mm; a thin place smaller than that
+          could be missed.
         </p>
       )}
       <div role="group" aria-label="Listed" className="mt-3 flex gap-4">

@@ -85,6 +85,7 @@ export const revision = (...findings: Finding[]): Revision => ({
     tight: true,
     questions: ["size", "closed", "solid", "inside", "walls"],
     unasked: [],
+    could_miss_mm: null,
     verdicts: [],
     seconds: 0.12,
     findings,
