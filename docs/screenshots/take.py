@@ -115,6 +115,7 @@ def walk(page: Pictures) -> None:
     page.shot("bench-rework")
     page.one("[data-rework=reduce]").click()
     page.one("form input[type=number]").send_keys("5")
+    page.reads("It leaves", "[data-testid=rework]")
     page.press("Reduce the triangles", "form")
     page.one("[data-revision='1'][aria-pressed=true]")
     page.key(".")

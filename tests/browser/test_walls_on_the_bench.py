@@ -36,7 +36,7 @@ def test_a_thin_fin_is_sounded_probed_judged_and_built_up(page, finned) -> None:
     # another limit, at once, by key
     thumb = page.one("[aria-label='Thin below, mm']")
     thumb.send_keys(Keys.HOME)
-    page.reads("nothing thinner", "[aria-label=Legend]")
+    page.reads("no skin thinner", "[aria-label=Legend]")
     page.button("wall free 0.80", "[aria-label=Legend]").click()
     page.reads("mm² of skin", "[aria-label=Legend]")
 

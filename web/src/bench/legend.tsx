@@ -78,7 +78,7 @@ export function Legend({ skin, soundings, sheet, limit, onLimit }: Props) {
           />
         </Slider.Root>
         <output className="w-[104px] whitespace-nowrap text-right text-ink-2">
-          {thin ? `${thin.toFixed(1)} mm² of skin` : "nothing thinner"}
+          {thin ? `${thin.toFixed(1)} mm² of skin` : "no skin thinner"}
         </output>
       </div>
       <div className="flex flex-wrap gap-x-3 text-small">
