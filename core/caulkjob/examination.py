@@ -179,17 +179,17 @@ def with_walls(
         return replace(report, unasked=unasked, questions=questions, verdicts=told)
     start = time.perf_counter()
     every = limits.union(*(walls.limits_of(one) for one in rule_sheets))
-    # sampled for the least limit of all, so that every material judges the same samples
+    # sampled for the material that asks for least, so that every material judges the same samples
+    sheets = [one for one in (rules, *rule_sheets) if walls.limits_of(one)]
     thickness = measure_thickness(
         mesh,
-        min(every),
+        min(max(walls.limits_of(one)) for one in sheets),
         progress=progress.span(0.0, 0.7),
         greatest=max(_SHOWN * max(limits), max(every)),
     )
     gaps = None
     if rules.clearance or rules.engraved:
-        narrow = {one.clearance for one in (rules, *rule_sheets)} | {rules.engraved}
-        narrow -= {0.0}
+        narrow = {max(one.clearance, one.engraved) for one in (rules, *rule_sheets)} - {0.0}
         gaps = measure_gap_width(
             mesh,
             min(narrow),
@@ -203,7 +203,7 @@ def with_walls(
         seconds=report.seconds + time.perf_counter() - start,
         questions=(*report.questions, "walls"),
         walls=thickness,
-        could_miss=thickness.could_miss(min(limits)),
+        could_miss=thickness.could_miss(max(limits)),
         verdicts=judge(mesh, pieces, thickness, rule_sheets, gaps, machines=machines),
     )
 

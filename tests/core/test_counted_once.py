@@ -146,5 +146,5 @@ def test_where_samples_had_to_be_spaced_wider_it_is_told() -> None:
     assert far.could_miss(4 * far.samples.spacing) is None
     nylon = usual_rule_sheet("sintered-nylon")
     large, small = (examine(mesh, rules=nylon) for mesh in (box(330.0), blocks(9.7, 9.7)))
-    assert large.as_json()["could_miss_mm"] > 0.35
+    assert large.as_json()["could_miss_mm"] > 0.5
     assert small.as_json()["could_miss_mm"] is None

@@ -10,7 +10,7 @@ from ..mesh._face_kernels import cross_at
 from ..mesh.arrays import Array, frozen
 from ..mesh.triangle_mesh import Mesh, face_areas
 
-MOST_SAMPLES = 400_000
+MOST_SAMPLES = 250_000
 """Samples that are taken at most; large faces are then divided less."""
 
 _WIDER = 1.08

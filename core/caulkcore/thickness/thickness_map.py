@@ -21,6 +21,8 @@ _REACH = 2.0
 """Thickness is measured up to so many times the limit, so that a map shows what is near it."""
 _SPACING = 0.5
 """Faces are sampled every so many limits: a thin spot smaller than that is no wall."""
+_AS_CLOSE = 1.1
+"""Samples spaced wider by so little miss nothing that matters."""
 _MOST_ACROSS = 1200.0
 """But at most so many times along the diagonal: some millions of samples in all."""
 
@@ -65,7 +67,7 @@ class ThicknessMap:
             None where samples are as close as the limit asks for: every half of it.
         """
         spacing = self.samples.spacing
-        return spacing if spacing > _SPACING * limit * (1 + 1e-9) else None
+        return spacing if spacing > _AS_CLOSE * _SPACING * limit else None
 
     @cached_property
     def thinnest(self) -> float:

@@ -43,11 +43,12 @@ export function ChangesLegend({ changes, problem, account, before }: Props) {
 }
 
 function Tints({ greatest }: { greatest: number }) {
-  // where all new triangles lie where the skin lay, one tint says so
-  const tints = greatest > 0.0005 ? TINTS : TINTS.slice(0, 2);
+  // where all new triangles lie about where the skin lay, one tint says so
+  const tints = greatest >= 0.01 ? TINTS : TINTS.slice(0, 2);
   const told = (i: number) => {
     if (i === 0) return "as it was";
-    if (i === 1) return tints.length > 2 ? "new" : "new, where it lay";
+    if (i === 1)
+      return tints.length > 2 ? "new" : `new, within ${Math.max(greatest, 0.001).toFixed(3)} of it`;
     return `over ${reading(SHARES[i - 1]! * greatest)}`;
   };
   return (

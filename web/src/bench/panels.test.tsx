@@ -438,6 +438,11 @@ describe("facts and account", () => {
     expect(container.textContent).toContain("12 new triangles of 90 since revision 1.");
     expect(container.textContent).toContain("over 1.50");
     expect(container.textContent).toContain("taken out");
+    rerender(
+      <ChangesLegend changes={{ ...changes, greatest: 0.0004 }} problem={undefined} {...given} />,
+    );
+    expect(container.textContent).toContain("new, within 0.001 of it");
+    expect(container.textContent).not.toContain("over");
     rerender(<ChangesLegend changes={null} problem="404" {...given} />);
     expect(container.textContent).toBe("What changed was not kept for this revision.");
     rerender(<ChangesLegend changes={null} problem={undefined} {...given} />);
