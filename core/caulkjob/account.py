@@ -220,10 +220,10 @@ def _outer_skin(before: Mesh, gone: Array, to: Tree, was: Report | None) -> _Out
     Faces that crossed others are divided, and their parts judged one by one. `to` is the tree of
     the mesh after, `was` the report of the mesh before.
     """
-    vertices, faces, area = before.vertices, before.faces, None
-    nothing = TakenOut(0, 0, 0.0)
+    vertices, faces = before.vertices, before.faces
+    taken = TakenOut(0, 0, 0.0)
     if was is None:
-        return _OuterSkin(vertices, faces[gone], to, nothing)
+        return _OuterSkin(vertices, faces[gone], to, taken)
     pieces = was.pieces
     whole = np.bincount(
         pieces.of_face[gone & (pieces.of_face >= 0)], minlength=len(pieces.what)
@@ -249,16 +249,16 @@ def _outer_skin(before: Mesh, gone: Array, to: Tree, was: Report | None) -> _Out
         left = candidates[farthest[number] > weld_tolerance(before.diagonal)]
         stays[left] = False
         area = face_areas(vertices, faces[left])
-        nothing = TakenOut(len(np.unique(pieces.of_face[left])), len(left), float(area.sum()))
+        taken = TakenOut(len(np.unique(pieces.of_face[left])), len(left), float(area.sum()))
     if not any(f.kind in _CROSSING for f in was.findings):
-        return _OuterSkin(vertices, faces[stays], to, nothing)
+        return _OuterSkin(vertices, faces[stays], to, taken)
     outside, parts = _outside_material(before, np.flatnonzero(stays))
     corners = len(vertices) + np.arange(3 * len(parts)).reshape(-1, 3)
     return _OuterSkin(
         np.concatenate([vertices, parts.reshape(-1, 3)]),
         np.concatenate([faces[outside], corners.astype(faces.dtype)]),
         to,
-        nothing,
+        taken,
     )
 
 

@@ -22,6 +22,7 @@ from .plan import mend
 from .remedies.openings import close_sheets
 from .remedies.recasting import recast, recast_zone
 from .remedies.rework import reduce, refine, smooth
+from .remedies.thin_walls import build_up
 from .rule_sheets import usual_rule_sheet
 
 
@@ -40,6 +41,7 @@ def others() -> None:
     mend(Mesh(one.vertices, one.faces[1:]))
     plate = Mesh(one.vertices * np.array([3.0, 3.0, 0.05]), one.faces)
     examine(plate, rules=usual_rule_sheet("sintered-nylon"))
+    build_up(plate, to=0.8)
     recast(Mesh(one.vertices, one.faces[1:]), detail=2.0)
     spots = [[0.0, 0.0, 0.0, 4.0]]
     recast_zone(one, spots, detail=0.5)
@@ -133,6 +135,7 @@ def everything() -> None:
     mean_distance(one, two)
     plate = Mesh(one.vertices * np.array([3.0, 3.0, 0.05]), one.faces)
     examine(plate, rules=usual_rule_sheet("sintered-nylon"))
+    build_up(plate, to=0.8)
 
 
 if __name__ == "__main__":

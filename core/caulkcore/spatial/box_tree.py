@@ -10,13 +10,15 @@ from functools import cached_property
 import numpy as np
 
 from ..jit import nb
-from ..mesh._face_kernels import Point, cross_at, row
+from ..mesh._face_kernels import Point, cross, cross_at, row
 from ..mesh.arrays import Array, bounds_of, frozen
 
 LEAF_SIZE = 4
 """Faces of a leaf."""
 _RUN = 256
 """Points that one thread takes at a time, one near the other."""
+_WIDER = 1.0 + 1e-9
+"""By how much a disc is taken for larger than it is: rounding."""
 _LEAST_TURN = 1e-6
 """Least length of a sum of unit normals that still tells a direction."""
 
@@ -130,6 +132,25 @@ def morton_codes(vertices: Array, faces: Array) -> Array:
     return _face_codes(vertices, faces, low, 2097151.0 / np.maximum(high - low, 1e-300))
 
 
+@nb.njit(cache=True)
+def _discs(corners: Array) -> Array:
+    discs = np.zeros((len(corners), 7))
+    for f in range(len(corners)):
+        a, b, c = corners[f, 0:3], corners[f, 3:6], corners[f, 6:9]
+        x, y, z = cross((a[0], a[1], a[2]), (b[0], b[1], b[2]), (c[0], c[1], c[2]))
+        size = np.sqrt(x * x + y * y + z * z)
+        if size > 0.0:
+            discs[f, 3], discs[f, 4], discs[f, 5] = x / size, y / size, z / size
+        for k in range(3):
+            discs[f, k] = (a[k] + b[k] + c[k]) / 3.0
+        for corner in (a, b, c):
+            away = 0.0
+            for k in range(3):
+                away += (corner[k] - discs[f, k]) ** 2
+            discs[f, 6] = max(discs[f, 6], away * _WIDER)
+    return discs
+
+
 @dataclass(frozen=True, eq=False)
 class Tree:
     """Boxes over the faces of one mesh.
@@ -194,6 +215,15 @@ class Tree:
         """Corners of the faces in the order of the leaves, shape (m, 9)."""
         vertex = self.faces.take(self.order, axis=0).reshape(-1)
         return frozen(self.vertices.take(vertex, axis=0).reshape(-1, 9), np.float64)
+
+    @cached_property
+    def discs(self) -> Array:
+        """Middle, unit normal and squared radius of each face in the order of the leaves.
+
+        Shape (m, 7); the radius is that of the corners round the middle, and the normal is zero
+        where a face has no area.
+        """
+        return _discs(self.corners)
 
     def nearest(self, points: Array) -> tuple[Array, Array]:
         """Distance from each point to the surface, and the nearest face.

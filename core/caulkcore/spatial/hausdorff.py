@@ -22,9 +22,13 @@ _WIDER = 4
 """By how many times more faces are looked at in each round."""
 _FEW = 0.01
 """Share of the other surface's faces: for fewer to look at, its edges are not worth sorting."""
-_MOST_PIECES = 400_000
-"""Pieces that one face is divided into at most, some seconds' work; the bound stays true beyond,
-only wider."""
+_MOST_FACES = 65_536
+"""Faces looked at in one round at most, between two looks at whether to stop."""
+_MOST_PIECES, _LEAST_PIECES = 400_000, 60
+"""Pieces that one face is divided into at most, of few faces and of many: the bound stays true
+beyond, only wider."""
+_ALL_PIECES = 40_000_000
+"""Pieces of all faces together, about a minute's work; hardly ever more than a hundredth of it."""
 
 
 @dataclass(frozen=True)
@@ -110,13 +114,13 @@ def directed_distance(
     waiting = np.flatnonzero(bounds > _enough(low))
     waiting = waiting[np.argsort(-bounds[waiting], kind="stable")]
     high = float(bounds[bounds <= _enough(low)].max(initial=low))
-    twin = measured.twin_for(len(waiting))
+    twin, most_pieces = measured.twin_for(len(waiting)), _pieces_each(len(waiting))
     done, take = 0, _FIRST_FACES
     while done < len(waiting):
         progress.step("Measuring how far apart the surfaces are", done / len(waiting))
         chosen = waiting[done : done + take]
-        done, take = done + take, take * _WIDER
-        lows, highs, places = measured.refined(chosen, twin, low, FLOOR)
+        done, take = done + take, min(take * _WIDER, _MOST_FACES)
+        lows, highs, places = measured.refined(chosen, twin, low, FLOOR, most_pieces)
         best = int(np.argmax(lows))
         if lows[best] > low:
             low, at = float(lows[best]), places[best]
@@ -124,6 +128,11 @@ def directed_distance(
     if low == 0.0:
         return Reach(0.0, high, None)
     return Reach(low, max(low, high), (float(at[0]), float(at[1]), float(at[2])))
+
+
+def _pieces_each(faces: int) -> int:
+    """How many pieces each of some faces may be divided into."""
+    return int(np.clip(_ALL_PIECES // max(faces, 1), _LEAST_PIECES, _MOST_PIECES))
 
 
 def _enough(low: float) -> float:
@@ -164,7 +173,8 @@ def faces_beyond(vertices: Array, faces: Array, to: Tree, limit: float) -> Array
     waiting = np.flatnonzero(measured.bounds > limit)
     if len(waiting):
         twin = measured.twin_for(len(waiting))
-        _, highs, _ = measured.refined(waiting, twin, limit / (1.0 + SHARE), 0.0)
+        most_pieces = _pieces_each(len(waiting))
+        _, highs, _ = measured.refined(waiting, twin, limit / (1.0 + SHARE), 0.0, most_pieces)
         beyond[waiting] = highs > limit
     return beyond
 
@@ -196,7 +206,7 @@ class _Measured:
         return Topology(Mesh(self.to.vertices, self.to.faces)).twin
 
     def refined(
-        self, chosen: Array, twin: Array, low: float, floor: float
+        self, chosen: Array, twin: Array, low: float, floor: float, most_pieces: int
     ) -> tuple[Array, Array, Array]:
         """Bounds of some faces as far as they matter, and the points that have the lower ones."""
         lows, highs = np.empty(len(chosen)), np.empty(len(chosen))
@@ -204,7 +214,7 @@ class _Measured:
         to = self.to
         refine(
             chosen, self.bounds, self.points, self.corners, self.nearest, to.vertices, to.faces,
-            to.order, to.boxes, twin, low, SHARE, floor, _MOST_PIECES, lows, highs, at,
+            to.order, to.boxes, twin, low, SHARE, floor, most_pieces, lows, highs, at,
         )  # fmt: skip
         return lows, highs, at
 

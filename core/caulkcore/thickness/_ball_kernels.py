@@ -178,10 +178,24 @@ def _ball_bound(
     return r
 
 
+@nb.njit(cache=True, inline="always")
+def _beside(m: Point, r: float, f: int, discs: Array) -> bool:
+    """Whether the circle that a ball cuts out of a face's plane lies beside the face, if any."""
+    inner = (r * (1.0 - _TOUCHING)) ** 2
+    x, y, z = m[0] - discs[f, 0], m[1] - discs[f, 1], m[2] - discs[f, 2]
+    h = x * discs[f, 3] + y * discs[f, 4] + z * discs[f, 5]
+    cut = inner - h * h
+    if cut <= 0.0:
+        return True
+    # the square of the sum of both radii
+    wide = discs[f, 6]
+    return x * x + y * y + z * z - h * h > cut + wide + 2.0 * np.sqrt(cut * wide)
+
+
 @nb.njit(cache=True)
 def _ball(  # type: ignore[no-untyped-def]
     p: Point, n: Point, own: int, most: float, opposite: float, guess: np.int64, corners: Array,
-    boxes: Array, rims: Array, stack: Array,
+    boxes: Array, discs: Array, rims: Array, stack: Array,
 ):  # fmt: skip
     """Radius of the largest ball inside that touches the surface at p, the face that stops it, and
     whether that is an opposite side; `most`, -1 and False if none does.
@@ -217,7 +231,7 @@ def _ball(  # type: ignore[no-untyped-def]
             continue
         first = (node - leaves) * LEAF_SIZE
         for f in range(first, min(first + LEAF_SIZE, len(corners))):
-            if f == own:
+            if f == own or _beside(m, r, f, discs):
                 continue
             smaller, opp = _shrunk_ball(p, n, r, f, opposite, corners, rims)
             if smaller < r:
@@ -343,7 +357,8 @@ def opposite_leaf(  # type: ignore[no-untyped-def]
 @nb.njit(cache=True)
 def _measure_point(  # type: ignore[no-untyped-def]
     p: Point, n: Point, own: int, most: float, opposite: float, met: np.int64, stop: np.int64,
-    corners: Array, boxes: Array, normal_bounds: Array, rims: Array, stack: Array, enter: Array,
+    corners: Array, boxes: Array, discs: Array, normal_bounds: Array, rims: Array, stack: Array,
+    enter: Array,
 ):  # fmt: skip
     """Ball (negative if it spans no wall), ray, whether that faces the point, and the contact.
 
@@ -364,7 +379,9 @@ def _measure_point(  # type: ignore[no-untyped-def]
         )
         if leaf < 0:
             return -most, most, False, met, met, stop
-    r, stop, across = _ball(p, n, own, 0.5 * length, opposite, stop, corners, boxes, rims, stack)
+    r, stop, across = _ball(
+        p, n, own, 0.5 * length, opposite, stop, corners, boxes, discs, rims, stack
+    )
     if stop < 0:
         across = facing  # nothing stops it before the ray's end
     elif across:
@@ -376,8 +393,8 @@ def _measure_point(  # type: ignore[no-untyped-def]
 @nb.njit(cache=True, parallel=True)
 def measure(  # type: ignore[no-untyped-def]
     run: Array, points: Array, normals: Array, own: Array, most: float, opposite: float,
-    order: Array, corners: Array, boxes: Array, normal_bounds: Array, rims: Array, ball: Array,
-    ray: Array, facing: Array, contact: Array,
+    order: Array, corners: Array, boxes: Array, discs: Array, normal_bounds: Array, rims: Array,
+    ball: Array, ray: Array, facing: Array, contact: Array,
 ):  # fmt: skip
     """Ball, negative where it spans no wall, and ray at some points; see `measure_ball_and_ray`.
 
@@ -400,6 +417,8 @@ def measure(  # type: ignore[no-untyped-def]
         Of the faces, in that order.
     boxes, normal_bounds : ndarray, shape (b, 6)
         Of the tree; none of the latter where sides are not told apart.
+    discs : ndarray, shape (m, 7)
+        Of the tree.
     rims : ndarray, shape (m, 3), bool
         Sides of the faces with nothing beyond, in that order; none if there are no such sides.
     ball, ray, facing, contact : ndarray, shape (s,)
@@ -438,7 +457,7 @@ def measure(  # type: ignore[no-untyped-def]
                 else:
                     ball[i], ray[i], facing[i], face, met, stop = _measure_point(
                         row(points, i), row(normals, i), own[i], most, cos, met, stop, corners,
-                        boxes, normal_bounds, rims, stack, enter,
+                        boxes, discs, normal_bounds, rims, stack, enter,
                     )  # fmt: skip
                     contact[i] = order[face] if face >= 0 else -1
             at = end
@@ -450,7 +469,7 @@ def measure(  # type: ignore[no-untyped-def]
 @nb.njit(cache=True, parallel=True)
 def touching_balls(
     points: Array, normals: Array, most: float, opposite: float, corners: Array, boxes: Array,
-    rims: Array,
+    discs: Array, rims: Array,
 ) -> Array:  # fmt: skip
     """Diameter of the largest ball that touches the surface at each point, its middle against n.
 
@@ -465,6 +484,8 @@ def touching_balls(
     corners : ndarray, shape (m, 9)
         Of the faces, in the order of the tree.
     boxes : ndarray, shape (b, 6)
+    discs : ndarray, shape (m, 7)
+        Of the tree.
     rims : ndarray, shape (m, 3), bool
         Sides of the faces with nothing beyond, in that order; none if there are no such sides.
 
@@ -481,7 +502,7 @@ def touching_balls(
         for i in range(block * _BLOCK, min((block + 1) * _BLOCK, len(points))):
             r, stop, across = _ball(
                 row(points, i), row(normals, i), np.int64(-1), 0.5 * most, cos, stop, corners,
-                boxes, rims, stack,
+                boxes, discs, rims, stack,
             )  # fmt: skip
             out[i] = 2.0 * r if across else most
     return out

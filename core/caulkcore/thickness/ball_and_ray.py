@@ -117,6 +117,6 @@ def measure_ball_and_ray(
         progress.step("Sounding the walls", start / s)
         kernel.measure(
             run[start : start + _CHUNK], points, normals, own, float(most), OPPOSITE, tree.order,
-            tree.corners, tree.boxes, normal_bounds, rims, ball, ray, facing, contact,
+            tree.corners, tree.boxes, tree.discs, normal_bounds, rims, ball, ray, facing, contact,
         )  # fmt: skip
     return BallAndRay(np.abs(ball), ray, ~np.signbit(ball), facing, contact)

@@ -211,6 +211,7 @@ class _Balls:
             OPPOSITE,
             self._tree.corners,
             self._tree.boxes,
+            self._tree.discs,
             self._rims,
         )
         return found
