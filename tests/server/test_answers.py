@@ -233,12 +233,12 @@ def test_many_places_travel_as_a_list_and_one_more_line(shop) -> None:
     soup = Mesh(corners.reshape(-1, 3), np.arange(7500).reshape(-1, 3))
     item = take_in(shop, binary_stl(soup))
     report = shop.client.get(f"/api/revisions/{item_of(shop, item)['current']}").data["report"]
-    holes = next(f for f in report["findings"] if f["kind"] == "open-edges")
-    assert holes["places"] == 2500
-    assert len(holes["spots"]) == 2001
-    assert holes["spots"][-1]["title"] == "500 more holes"
+    sheets = next(f for f in report["findings"] if f["kind"] == "open-sheets")
+    assert sheets["places"] == 2500
+    assert len(sheets["spots"]) == 2001
+    assert sheets["spots"][-1]["title"] == "500 more open sheets"
     words = next(s for s in item_of(shop, item)["seam"] if s["question"] == "closed")["text"]
-    assert "2,500 holes" in words
+    assert "2,500 open sheets" in words
 
 
 def test_pieces_keep_the_names_of_the_file_through_work(shop) -> None:

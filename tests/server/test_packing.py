@@ -123,6 +123,8 @@ def test_the_report_for_the_screen_lists_spots_and_pieces() -> None:
             "facing",
             "thickness_mm",
             "limit_mm",
+            "adds_mm3",
+            "shift_mm",
         } == set(line["spots"][0])
 
 
