@@ -10,7 +10,7 @@ from caulkcore.mesh.arrays import Array
 from caulkcore.mesh.triangle_mesh import Mesh, face_areas, face_normals
 from caulkcore.progress import SILENT, Progress
 from caulkcore.spatial.box_tree import Tree
-from caulkcore.spatial.hausdorff import NOWHERE, directed_distance
+from caulkcore.spatial.hausdorff import FLOOR, NOWHERE, directed_distance, upper_bounds
 from caulkcore.spatial.winding_number import WindingNumber
 from caulkcore.thickness.sampling import Samples
 
@@ -24,7 +24,10 @@ _OFF = 1e-5
 """Share of the diagonal before a face at which is asked whether it lies in material; and share of
 the way to a triangle's middle at which its corners are."""
 _PART = 1 / 400
-"""Share of the diagonal into whose size faces are divided that lie in material partly."""
+"""Share of the diagonal from whose size on faces are divided, since they may lie in material
+partly."""
+_MOST_PARTS = 1_000
+"""Parts that they are divided into, all together, about at most: some tenths of a second."""
 
 
 @dataclass(frozen=True)
@@ -175,7 +178,8 @@ class Account:
                 progress=progress.span(0.0, 0.5),
             )
         if gone.any() and len(after.faces):
-            skin = _outer_skin(before, gone, Tree.of(after.vertices, after.faces), was)
+            to = Tree.of(after.vertices, after.faces)
+            skin = _outer_skin(before, gone, to, was, max(added.high, FLOOR))
             taken = skin.taken_out
             lost = directed_distance(
                 skin.vertices, skin.faces, skin.to, progress=progress.span(0.5, 1.0)
@@ -212,13 +216,16 @@ class _OuterSkin:
     taken_out: TakenOut
 
 
-def _outer_skin(before: Mesh, gone: Array, to: Tree, was: Report | None) -> _OuterSkin:
+def _outer_skin(
+    before: Mesh, gone: Array, to: Tree, was: Report | None, within: float
+) -> _OuterSkin:
     """Those of the faces that are gone which were outer skin.
 
     Pieces that went whole and were no outer skin are left out, unless what came in their place
     lies within the tolerance of welding; so is what lay within material, where skins crossed.
     Faces that crossed others are divided, and their parts judged one by one. `to` is the tree of
-    the mesh after, `was` the report of the mesh before.
+    the mesh after, `was` the report of the mesh before; what is not farther off than `within` is
+    not asked about.
     """
     vertices, faces = before.vertices, before.faces
     taken = TakenOut(0, 0, 0.0)
@@ -252,7 +259,12 @@ def _outer_skin(before: Mesh, gone: Array, to: Tree, was: Report | None) -> _Out
         taken = TakenOut(len(np.unique(pieces.of_face[left])), len(left), float(area.sum()))
     if not any(f.kind in _CROSSING for f in was.findings):
         return _OuterSkin(vertices, faces[stays], to, taken)
-    outside, parts = _outside_material(before, np.flatnonzero(stays))
+    # what lies no farther off than the new skin does is no matter
+    chosen = np.flatnonzero(stays)
+    far = chosen[upper_bounds(vertices, faces[chosen], to) > within]
+    stays[far] = False
+    outside, parts = _outside_material(before, far)
+    outside = np.concatenate([np.flatnonzero(stays), outside])
     corners = len(vertices) + np.arange(3 * len(parts)).reshape(-1, 3)
     return _OuterSkin(
         np.concatenate([vertices, parts.reshape(-1, 3)]),
@@ -263,7 +275,7 @@ def _outer_skin(before: Mesh, gone: Array, to: Tree, was: Report | None) -> _Out
 
 
 def _outside_material(mesh: Mesh, chosen: Array) -> tuple[Array, Array]:
-    """Those of some faces that lie outside all material, and such parts of faces that do partly.
+    """Those of some faces that lie outside all material, and such parts of large faces that do.
 
     Returns
     -------
@@ -274,30 +286,23 @@ def _outside_material(mesh: Mesh, chosen: Array) -> tuple[Array, Array]:
     """
     winding = WindingNumber(mesh.vertices, mesh.faces)
     off = _OFF * mesh.diagonal
-
-    def buried(corners: Array, normals: Array) -> Array:
-        """How many of four points of each triangle lie in material: its middle, and near its
-        corners."""
-        middle = corners.mean(axis=1, keepdims=True)
-        points = np.concatenate([middle, corners + _OFF * (middle - corners)], axis=1)
-        points += off * normals[:, None]
-        return (winding.at(points.reshape(-1, 3)).reshape(-1, 4) > 0.5).sum(axis=1)
-
-    normals = face_normals(mesh.vertices, mesh.faces[chosen])
-    count = buried(mesh.vertices[mesh.faces[chosen]], normals)
-    mixed = chosen[(count > 0) & (count < 4)]
-    # a large face may be crossed without any of its four points lying in material
-    large = chosen[count == 0]
-    tri = mesh.vertices[mesh.faces[large]]
+    tri = mesh.vertices[mesh.faces[chosen]]
     sides = np.linalg.norm(tri - np.roll(tri, 1, axis=1), axis=2).max(axis=1)
-    doubtful = large[sides > _PART * mesh.diagonal]
-    mixed = np.concatenate([mixed, doubtful])
-    outside = np.setdiff1d(chosen[count == 0], doubtful)
-    if not len(mixed):
+    small = sides <= _PART * mesh.diagonal
+    before = tri[small].mean(axis=1) + off * face_normals(mesh.vertices, mesh.faces[chosen[small]])
+    outside = chosen[small][winding.at(before) <= 0.5]
+    large = mesh.faces[chosen[~small]]
+    if not len(large):
         return outside, np.zeros((0, 3, 3))
-    samples = Samples.of(Mesh(mesh.vertices, mesh.faces[mixed]), _PART * mesh.diagonal)
+    spacing = np.sqrt(2 * float(face_areas(mesh.vertices, large).sum()) / _MOST_PARTS)
+    samples = Samples.of(Mesh(mesh.vertices, large), max(_PART * mesh.diagonal, spacing))
     corners = samples.corners(np.arange(len(samples.face)))
-    return outside, corners[buried(corners, samples.normals) == 0]
+    # a part counts if its middle and what is just within its corners do
+    middle = corners.mean(axis=1, keepdims=True)
+    points = np.concatenate([middle, corners + _OFF * (middle - corners)], axis=1)
+    points += off * samples.normals[:, None]
+    inside = winding.at(points.reshape(-1, 3)).reshape(-1, 4) > 0.5
+    return outside, corners[~inside.any(axis=1)]
 
 
 def new_faces(before: Mesh, after: Mesh) -> Array:

@@ -16,10 +16,12 @@ from makers import binary_stl, box, referee, sound, sphere
 REPORT_KEYS = {
     "file", "format", "unit", "unit_source", "unit_reason", "triangles", "vertices", "size_mm",
     "volume_mm3", "area_mm2", "shells", "tight", "questions", "unasked", "seconds", "findings",
+    "could_miss_mm",
     "notes",
 }  # fmt: skip
 ACCOUNT_KEYS = {
     "volume_mm3", "triangles", "max_deviation_mm", "touched_area_fraction", "unchanged_faces",
+    "deviation_mm", "deviation_bound_mm", "lost_mm", "added_mm", "taken_out",
 }  # fmt: skip
 
 MODELS = {

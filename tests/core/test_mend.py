@@ -172,7 +172,12 @@ def test_wrong_parameters_are_refused(name: str, given) -> None:
     "one", [o for o in OPERATIONS if o.name != "recast" and not o.freely], ids=lambda one: one.name
 )
 def test_operations_leave_a_sound_mesh_alone(one) -> None:
-    given = {"set-unit": {"unit": "mm", "was": "mm"}, "build-up": {"to": 0.5}}.get(one.name, {})
+    given = {
+        "set-unit": {"unit": "mm", "was": "mm"},
+        "build-up": {"to": 0.5},
+        "thicken-necks": {"to": 0.5},
+        "set-apart": {"clearance": 0.3, "narrower": 0.5},
+    }.get(one.name, {})
     mesh = sound("torus")
     assert run_operation(mesh, one.name, given, SILENT).mesh is mesh
 

@@ -217,7 +217,6 @@ def test_parts_that_hang_together_elsewhere_are_not_cut() -> None:
         (lambda m: thicken_necks(m), "no rules"),
         (lambda m: set_apart(m, narrower=1.0), "no clearance"),
         (lambda m: thicken_necks(m, places=[4], to=1.0), "no place 4"),
-        (lambda m: thicken_necks(block_alone(), to=1.0), "no neck"),
     ],
 )
 def test_what_cannot_be_done_is_refused(call, words: str) -> None:
@@ -225,5 +224,8 @@ def test_what_cannot_be_done_is_refused(call, words: str) -> None:
         call(blocks(9.98, 9.98))
 
 
-def block_alone() -> Mesh:
-    return made(block(10, 10, 10))
+def test_where_there_is_none_nothing_is_done() -> None:
+    alone = made(block(10, 10, 10))
+    for result in (thicken_necks(alone, to=1.0), set_apart(alone, clearance=0.3, narrower=1.0)):
+        assert result.mesh is alone
+        assert result.left == ("There is no neck narrower than that.",)

@@ -140,6 +140,25 @@ def _enough(low: float) -> float:
     return max(low * (1.0 + SHARE), low + FLOOR)
 
 
+def upper_bounds(vertices: Array, faces: Array, to: Tree) -> Array:
+    """Upper bounds of the distance that each face has from a surface, found without dividing any.
+
+    Parameters
+    ----------
+    vertices : ndarray, shape (n, 3), float64
+        mm.
+    faces : ndarray, shape (m, 3), int32
+    to : Tree
+        Of the other surface.
+
+    Returns
+    -------
+    ndarray, shape (m,)
+        mm.
+    """
+    return _Measured.of(vertices, faces, to).bounds
+
+
 def faces_beyond(vertices: Array, faces: Array, to: Tree, limit: float) -> Array:
     """Which faces cannot be shown to stay within a distance of a surface.
 

@@ -159,8 +159,6 @@ def _chosen(
         order = np.arange(len(rows))
     necks = walls.necks(limit)
     numbers = chosen_numbers(order, places)
-    if not len(numbers):
-        raise OperationRefused("There is no neck narrower than that.")
     return limit, [(float(necks.width[rows[i]]), _frame(walls, necks, rows[i])) for i in numbers]
 
 
@@ -176,6 +174,8 @@ def _each(
     progress: Progress,
 ) -> tuple[Mesh, int, tuple[str, ...]]:
     """Run a remedy at one neck after the other; the mesh, how many it helped, what was left."""
+    if not chosen:
+        return mesh, 0, ("There is no neck narrower than that.",)
     now, done, left = mesh, 0, []
     for i, (width, neck) in enumerate(chosen):
         progress.step("Working at the necks", i / len(chosen))
