@@ -114,17 +114,26 @@ def directed_distance(
     waiting = np.flatnonzero(bounds > _enough(low))
     waiting = waiting[np.argsort(-bounds[waiting], kind="stable")]
     high = float(bounds[bounds <= _enough(low)].max(initial=low))
-    twin, most_pieces = measured.twin_for(len(waiting)), _pieces_each(len(waiting))
-    done, take = 0, _FIRST_FACES
-    while done < len(waiting):
-        progress.step("Measuring how far apart the surfaces are", done / len(waiting))
-        chosen = waiting[done : done + take]
-        done, take = done + take, min(take * _WIDER, _MOST_FACES)
-        lows, highs, places = measured.refined(chosen, twin, low, FLOOR, most_pieces)
-        best = int(np.argmax(lows))
-        if lows[best] > low:
-            low, at = float(lows[best]), places[best]
-        high = max(high, float(highs.max()))
+    twin, most_pieces = measured.twin_for(len(waiting)), 0
+    while len(waiting) and _pieces_each(len(waiting)) > most_pieces:
+        most_pieces = _pieces_each(len(waiting))
+        unsettled = bounds[waiting]
+        done, take = 0, _FIRST_FACES
+        while done < len(waiting):
+            progress.step("Measuring how far apart the surfaces are", done / len(waiting))
+            chosen = waiting[done : done + take]
+            lows, highs, places = measured.refined(chosen, twin, low, FLOOR, most_pieces)
+            unsettled[done : done + take] = highs
+            done, take = done + take, min(take * _WIDER, _MOST_FACES)
+            best = int(np.argmax(lows))
+            if lows[best] > low:
+                low, at = float(lows[best]), places[best]
+        # faces that would have needed more pieces have another turn, since they are fewer
+        over = unsettled > _enough(low)
+        high = max(high, float(unsettled[~over].max(initial=0.0)))
+        waiting, unsettled = waiting[over], unsettled[over]
+    if len(waiting):
+        high = max(high, float(unsettled.max()))
     if low == 0.0:
         return Reach(0.0, high, None)
     return Reach(low, max(low, high), (float(at[0]), float(at[1]), float(at[2])))
@@ -189,12 +198,13 @@ def faces_beyond(vertices: Array, faces: Array, to: Tree, limit: float) -> Array
     """
     beyond = np.zeros(len(faces), dtype=bool)
     measured = _Measured.of(vertices, faces, to)
-    waiting = np.flatnonzero(measured.bounds > limit)
-    if len(waiting):
-        twin = measured.twin_for(len(waiting))
+    waiting, most_pieces = np.flatnonzero(measured.bounds > limit), 0
+    twin = measured.twin_for(len(waiting))
+    while len(waiting) and _pieces_each(len(waiting)) > most_pieces:
         most_pieces = _pieces_each(len(waiting))
-        _, highs, _ = measured.refined(waiting, twin, limit / (1.0 + SHARE), 0.0, most_pieces)
+        lows, highs, _ = measured.refined(waiting, twin, limit / (1.0 + SHARE), 0.0, most_pieces)
         beyond[waiting] = highs > limit
+        waiting = waiting[(highs > limit) & (lows <= limit)]
     return beyond
 
 
