@@ -7,10 +7,17 @@ import numpy as np
 from caulkcore.diagnose.cracks import weld_tolerance
 from caulkcore.diagnose.diagnosis import SCRAP_SHARE
 from caulkcore.mesh.arrays import Array
+from caulkcore.mesh.split_edges import edge_lengths
 from caulkcore.mesh.triangle_mesh import Mesh, face_areas, face_normals
 from caulkcore.progress import SILENT, Progress
 from caulkcore.spatial.box_tree import Tree
-from caulkcore.spatial.hausdorff import FLOOR, NOWHERE, directed_distance, upper_bounds
+from caulkcore.spatial.hausdorff import (
+    FLOOR,
+    NOWHERE,
+    Reach,
+    directed_distance,
+    upper_bounds,
+)
 from caulkcore.spatial.winding_number import WindingNumber
 from caulkcore.thickness.sampling import Samples
 
@@ -43,6 +50,10 @@ class TakenOut:
     pieces: int
     faces: int
     area_mm2: float
+
+
+_NOTHING = TakenOut(0, 0, 0.0)
+"""Where nothing was taken out whole."""
 
 
 @dataclass(frozen=True)
@@ -116,25 +127,8 @@ class Account:
         -------
         Account
         """
-        faces, vertices, volume = len(mesh.faces), len(mesh.vertices), round(mesh.volume, 6)
-        area = round(mesh.area, 6)
-        return Account(
-            triangles={"before": faces, "after": faces},
-            vertices={"before": vertices, "after": vertices},
-            volume_mm3={"before": volume, "after": volume},
-            area_mm2={"before": area, "after": area},
-            unchanged_faces=faces,
-            new_faces=0,
-            gone_faces=0,
-            touched_area_fraction=0.0,
-            deviation_mm=0.0,
-            deviation_bound_mm=[0.0, 0.0],
-            max_deviation_mm=0.0,
-            max_deviation_at=None,
-            lost_mm=[0.0, 0.0],
-            added_mm=[0.0, 0.0],
-            taken_out=TakenOut(0, 0, 0.0),
-        )
+        none = np.zeros(len(mesh.faces), dtype=bool)
+        return Account._of(mesh, mesh, none, none, NOWHERE, NOWHERE, _NOTHING)
 
     @staticmethod
     def between(
@@ -166,10 +160,8 @@ class Account:
         >>> account.max_deviation_mm, account.unchanged_faces
         (2.0, 2)
         """
-        new = new_faces(before, after)
-        gone = new_faces(after, before)
-        added = lost = NOWHERE
-        taken = TakenOut(0, 0, 0.0)
+        gone, new = changed_faces(before, after)
+        added, lost, taken = NOWHERE, NOWHERE, _NOTHING
         if new.any() and len(before.faces):
             added = directed_distance(
                 after.vertices,
@@ -182,8 +174,21 @@ class Account:
             skin = _outer_skin(before, gone, to, was, max(added.high, FLOOR))
             taken = skin.taken_out
             lost = directed_distance(
-                skin.vertices, skin.faces, skin.to, progress=progress.span(0.5, 1.0)
+                skin.vertices, skin.faces, to, progress=progress.span(0.5, 1.0)
             )
+        return Account._of(before, after, gone, new, lost, added, taken)
+
+    @staticmethod
+    def _of(
+        before: Mesh,
+        after: Mesh,
+        gone: Array,
+        new: Array,
+        lost: Reach,
+        added: Reach,
+        taken: TakenOut,
+    ) -> "Account":
+        """The account of what has been found out."""
         moved = added | lost
         area = face_areas(before.vertices, before.faces)
         high = told_up(moved.high)
@@ -208,11 +213,10 @@ class Account:
 
 @dataclass(frozen=True)
 class _OuterSkin:
-    """Faces of a mesh's outer skin, the surface to compare them with, and what was left out."""
+    """Faces of a mesh's outer skin, and what was left out."""
 
     vertices: Array
     faces: Array
-    to: Tree
     taken_out: TakenOut
 
 
@@ -228,9 +232,9 @@ def _outer_skin(
     not asked about.
     """
     vertices, faces = before.vertices, before.faces
-    taken = TakenOut(0, 0, 0.0)
+    taken = _NOTHING
     if was is None:
-        return _OuterSkin(vertices, faces[gone], to, taken)
+        return _OuterSkin(vertices, faces[gone], taken)
     pieces = was.pieces
     whole = np.bincount(
         pieces.of_face[gone & (pieces.of_face >= 0)], minlength=len(pieces.what)
@@ -258,7 +262,7 @@ def _outer_skin(
         area = face_areas(vertices, faces[left])
         taken = TakenOut(len(np.unique(pieces.of_face[left])), len(left), float(area.sum()))
     if not any(f.kind in _CROSSING for f in was.findings):
-        return _OuterSkin(vertices, faces[stays], to, taken)
+        return _OuterSkin(vertices, faces[stays], taken)
     # what lies no farther off than the new skin does is no matter
     chosen = np.flatnonzero(stays)
     far = chosen[upper_bounds(vertices, faces[chosen], to) > within]
@@ -269,7 +273,6 @@ def _outer_skin(
     return _OuterSkin(
         np.concatenate([vertices, parts.reshape(-1, 3)]),
         np.concatenate([faces[outside], corners.astype(faces.dtype)]),
-        to,
         taken,
     )
 
@@ -286,12 +289,12 @@ def _outside_material(mesh: Mesh, chosen: Array) -> tuple[Array, Array]:
     """
     winding = WindingNumber(mesh.vertices, mesh.faces)
     off = _OFF * mesh.diagonal
-    tri = mesh.vertices[mesh.faces[chosen]]
-    sides = np.linalg.norm(tri - np.roll(tri, 1, axis=1), axis=2).max(axis=1)
-    small = sides <= _PART * mesh.diagonal
-    before = tri[small].mean(axis=1) + off * face_normals(mesh.vertices, mesh.faces[chosen[small]])
+    faces = mesh.faces[chosen]
+    small = edge_lengths(mesh.vertices, faces).max(axis=1) <= _PART * mesh.diagonal
+    before = mesh.vertices[faces[small]].mean(axis=1)
+    before += off * face_normals(mesh.vertices, faces[small])
     outside = chosen[small][winding.at(before) <= 0.5]
-    large = mesh.faces[chosen[~small]]
+    large = faces[~small]
     if not len(large):
         return outside, np.zeros((0, 3, 3))
     spacing = np.sqrt(2 * float(face_areas(mesh.vertices, large).sum()) / _MOST_PARTS)
@@ -317,9 +320,28 @@ def new_faces(before: Mesh, after: Mesh) -> Array:
     ndarray, shape (m,), bool
         For each face of `after`, whichever way round it is.
     """
+    return changed_faces(before, after)[1]
+
+
+def changed_faces(before: Mesh, after: Mesh) -> tuple[Array, Array]:
+    """Faces of a mesh that are not in another, and the reverse, by their corners' coordinates.
+
+    Parameters
+    ----------
+    before, after : Mesh
+
+    Returns
+    -------
+    gone : ndarray, shape (m,), bool
+        For each face of `before`, whichever way round it is.
+    new : ndarray, shape (k,), bool
+        For each face of `after`.
+    """
     if after is before:
-        return np.zeros(len(after.faces), dtype=bool)
-    return ~np.isin(_keys(after), _keys(before))
+        none = np.zeros(len(before.faces), dtype=bool)
+        return none, none
+    was, now = _keys(before), _keys(after)
+    return ~np.isin(was, now), ~np.isin(now, was)
 
 
 def _keys(mesh: Mesh) -> Array:

@@ -1,6 +1,7 @@
 """Numbers with their nouns and units, as every sentence writes them."""
 
 import math
+from collections.abc import Iterable
 
 _TOLD = 1e6
 """Bounds are told to a millionth of a millimetre."""
@@ -71,6 +72,26 @@ def volume_text(mm3: float) -> str:
     if 0 < mm3 < 0.005:
         return "under 0.01 mm³"
     return f"{mm3 / 1000:,.2f} cm³" if mm3 >= 10 else f"{mm3:.2f} mm³"
+
+
+def place_text(at: Iterable[float]) -> str:
+    """A place as sentences name it.
+
+    Parameters
+    ----------
+    at : iterable of float
+        x, y, z, mm.
+
+    Returns
+    -------
+    str
+
+    Examples
+    --------
+    >>> place_text((1.25, -3.0, 40.04))
+    '1.2, -3.0, 40.0'
+    """
+    return ", ".join(f"{x:.1f}" for x in at)
 
 
 def told_down(mm: float) -> float:

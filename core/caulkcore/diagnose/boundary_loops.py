@@ -3,6 +3,7 @@
 from collections.abc import Iterator
 from dataclasses import dataclass
 from functools import cached_property
+from itertools import product
 
 import numpy as np
 
@@ -13,9 +14,10 @@ from ._loop_kernels import facing_pairs, loop_diameters, loop_measures, surround
 FLAT_LOOP = 1e-3
 """A loop counts as flat when no point lies further from its plane than this share of its extent."""
 _DIRECTIONS = np.array(
-    [(x, y, z) for x in (-1.0, 0, 1) for y in (-1.0, 0, 1) for z in (0.0, 1)][2:]
+    [way for way in product((-1.0, 0.0, 1.0), repeat=3) if way > (0.0, 0.0, 0.0)]
 )
-"""Directions along which the ends of long loops are looked for."""
+"""Directions along which the ends of long loops are looked for: to the sides, edges and corners of
+a cube, each once."""
 _OPPOSITE = -1 + 1e-4
 """Cosine of the angle between the normals of a loop and of one nested in it: they run against each
 other within about a degree."""

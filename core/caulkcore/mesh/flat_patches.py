@@ -1,15 +1,15 @@
 """Flat parts of a surface: their rims, and drawing them with no more triangles than those need."""
 
 from dataclasses import dataclass
+from functools import cached_property
 
-import manifold3d
 import numpy as np
 
 from ._edge_kernels import components
 from ._flip_kernels import flip_edges
 from .arrays import Array
 from .groups import Groups
-from .polygons import in_plane
+from .polygons import triangulate_rings
 from .sharp_edges import smooth_joins
 from .topology import Topology
 from .triangle_mesh import Mesh, face_areas
@@ -46,12 +46,13 @@ class FlatPatches:
     normals: Array
 
     @staticmethod
-    def of(mesh: Mesh, active: Array | None = None) -> "FlatPatches":
+    def of(topology: Topology, active: Array | None = None) -> "FlatPatches":
         """Find them.
 
         Parameters
         ----------
-        mesh : Mesh
+        topology : Topology
+            Of a whole mesh.
         active : ndarray, shape (m,), bool, optional
             Faces that may be joined with others; all by default.
 
@@ -59,12 +60,18 @@ class FlatPatches:
         -------
         FlatPatches
         """
-        topology = Topology(mesh)
         joins, normals = flat_joins(topology)
         pairs = joins // 3
         if active is not None:
             pairs = pairs[active[pairs].all(axis=1)]
-        return FlatPatches(topology, components(pairs, len(mesh.faces)), normals)
+        return FlatPatches(topology, components(pairs, len(topology.faces)), normals)
+
+    @cached_property
+    def first(self) -> Array:
+        """The first face of each patch, by its label; -1 for what is no label, shape (m,)."""
+        found = np.full(len(self.label), -1)
+        found[self.label[::-1]] = np.arange(len(self.label))[::-1]
+        return found
 
     def rims(self, chosen: Array) -> dict[int, list[Array]]:
         """The rims of some patches, each as rings of vertices.
@@ -162,7 +169,7 @@ def _rings(ends: Array) -> list[Array] | None:
     return rings
 
 
-def merge_flat_faces(mesh: Mesh, active: Array) -> tuple[Array, Array]:
+def merge_flat_faces(topology: Topology, active: Array) -> tuple[Array, Array]:
     """Draw flat parts anew with the vertices that their outlines need, and no others.
 
     The surface stays where it is. Vertices within a flat part, and on a straight edge between two
@@ -170,7 +177,8 @@ def merge_flat_faces(mesh: Mesh, active: Array) -> tuple[Array, Array]:
 
     Parameters
     ----------
-    mesh : Mesh
+    topology : Topology
+        Of a whole mesh.
     active : ndarray, shape (m,), bool
         Faces that may be drawn anew.
 
@@ -184,17 +192,17 @@ def merge_flat_faces(mesh: Mesh, active: Array) -> tuple[Array, Array]:
     --------
     >>> square = Mesh([[0, 0, 0], [8, 0, 0], [8, 8, 0], [0, 8, 0], [4, 4, 0]],
     ...               [[0, 1, 4], [1, 2, 4], [2, 3, 4], [3, 0, 4]])
-    >>> faces, _ = merge_flat_faces(square, np.ones(4, dtype=bool))
+    >>> faces, _ = merge_flat_faces(Topology(square), np.ones(4, dtype=bool))
     >>> len(faces)
     2
     """
-    patches = FlatPatches.of(mesh, active)
-    label, faces = patches.label, mesh.faces
+    patches = FlatPatches.of(topology, active)
+    label, faces = patches.label, topology.faces
     several = np.bincount(label, weights=active, minlength=len(faces))[label] > 1
     rims = patches.rims(np.unique(label[active & several]))
     while rims:
-        straight = _left_out(mesh, patches, rims)
-        drawn = {name: _drawn(mesh, patches, name, rings, straight) for name, rings in rims.items()}
+        straight = _left_out(patches, rims)
+        drawn = {name: _drawn(patches, name, rings, straight) for name, rings in rims.items()}
         failed = [name for name, triangles in drawn.items() if triangles is None]
         if not failed:
             break
@@ -202,20 +210,19 @@ def merge_flat_faces(mesh: Mesh, active: Array) -> tuple[Array, Array]:
             del rims[name]
     else:
         return faces, np.arange(len(faces))
-    first = np.full(len(faces), -1)
-    first[label[::-1]] = np.arange(len(faces))[::-1]
     names = np.array(list(drawn))
     stays = np.flatnonzero(~np.isin(label, names))
     new = [triangles for triangles in drawn.values() if triangles is not None]
-    origin = np.repeat(first[names], [len(triangles) for triangles in new])
+    origin = np.repeat(patches.first[names], [len(triangles) for triangles in new])
     return (
         np.concatenate([faces[stays], *new]).astype(faces.dtype),
         np.concatenate([stays, origin]),
     )
 
 
-def _left_out(mesh: Mesh, patches: FlatPatches, rims: dict[int, list[Array]]) -> Array:
+def _left_out(patches: FlatPatches, rims: dict[int, list[Array]]) -> Array:
     """Whether each vertex of the rims can be left out: on a straight edge of two that are drawn."""
+    mesh = patches.topology.mesh
     n = len(mesh.vertices)
     drawn = np.isin(patches.label, list(rims))
     held = np.zeros(n, dtype=bool)
@@ -236,21 +243,16 @@ def _left_out(mesh: Mesh, patches: FlatPatches, rims: dict[int, list[Array]]) ->
     return left
 
 
-def _drawn(
-    mesh: Mesh, patches: FlatPatches, name: int, rings: list[Array], left_out: Array
-) -> Array | None:
+def _drawn(patches: FlatPatches, name: int, rings: list[Array], left_out: Array) -> Array | None:
     """Triangles of one flat part, or None if it cannot be drawn from what is left of its rims."""
+    vertices = patches.topology.mesh.vertices
     kept = [ring[~left_out[ring]] for ring in rings]
     if any(len(ring) < 3 for ring in kept):
         return None
-    normal = patches.normals[np.flatnonzero(patches.label == name)[0]]
-    polygons = [in_plane(mesh.vertices[ring], normal) for ring in kept]
-    triangles = np.asarray(manifold3d.triangulate(polygons))
-    corners = np.concatenate(kept)
+    triangles = triangulate_rings(vertices, kept, patches.normals[patches.first[name]])
     # n corners, and as many triangles fewer as there are outlines beyond holes
-    if len(triangles) != len(corners) + 2 * (len(kept) - 2):
-        return None
-    return corners[triangles]
+    whole = len(triangles) == sum(map(len, kept)) + 2 * (len(kept) - 2)
+    return triangles if whole else None
 
 
 def delaunay_flips(vertices: Array, faces: Array, active: Array) -> Array:

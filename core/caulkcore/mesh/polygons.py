@@ -87,11 +87,36 @@ def flat_triangles(points: Array) -> Array:
     ndarray, shape (k - 2, 3), int
         Positions of the corners.
     """
-    normal = newell(points)
-    flat = in_plane(points, normal)
+    return triangulate_rings(points, [np.arange(len(points))], newell(points))
+
+
+def triangulate_rings(points: Array, rings: list[Array], normal: Array) -> Array:
+    """Triangles of what some rings bound in a plane, outlines and the holes in them.
+
+    Parameters
+    ----------
+    points : ndarray, shape (n, 3)
+    rings : list of ndarray, shape (k,)
+        Numbers of points; outlines counter-clockwise seen against `normal`, holes clockwise.
+    normal : ndarray, shape (3,)
+        Of the plane.
+
+    Returns
+    -------
+    ndarray, shape (m, 3)
+        Numbers of points.
+
+    Examples
+    --------
+    >>> square = np.array([[0, 0, 0], [4, 0, 0], [4, 4, 0], [0, 4, 0.0]])
+    >>> triangulate_rings(square, [np.arange(4)], np.array([0, 0, 1.0])).shape
+    (2, 3)
+    """
     import manifold3d  # a library of its own, which most files need not
 
-    return np.asarray(manifold3d.triangulate([flat.astype(np.float64)]))
+    flat = [in_plane(points[ring], normal).astype(np.float64) for ring in rings]
+    filled: Array = np.concatenate(rings)[np.asarray(manifold3d.triangulate(flat))]
+    return filled
 
 
 def in_plane(points: Array, normal: Array) -> Array:

@@ -79,15 +79,15 @@ def lost_surface(
     if not len(maybe):
         return LostSurface(0.0, NOWHERE)
     winding = WindingNumber(after.vertices, after.faces)
-    points = np.concatenate([samples.points[maybe, None], corners[maybe]], axis=1).reshape(-1, 3)
-    away, _ = tree.nearest(points)
-    far = away > reach
+    points = np.concatenate([samples.points[maybe, None], corners[maybe]], axis=1)
+    at_corners, _ = tree.nearest(corners[maybe].reshape(-1, 3))
+    far = np.column_stack([distance[maybe], at_corners.reshape(-1, 3)]) > reach
     far[far] = winding.at(points[far]) < _INSIDE
-    lost: Array = maybe[far.reshape(-1, 4).any(axis=1)]
+    lost: Array = maybe[far.any(axis=1)]
     if not len(lost):
         return LostSurface(0.0, NOWHERE)
     # the share by middles: a part of which only a corner is lost counts for nothing
-    middles = maybe[far.reshape(-1, 4)[:, 0]]
+    middles = maybe[far[:, 0]]
     share = float(samples.area[middles].sum() / samples.area.sum())
     faces = np.arange(3 * len(lost), dtype=np.int32).reshape(-1, 3)
     farthest = directed_distance(corners[lost].reshape(-1, 3), faces, tree, progress=progress)

@@ -1,6 +1,5 @@
 """Filling holes: flat ones flat, nested flat ones as rings, others following the surface."""
 
-import manifold3d
 import numpy as np
 
 from ..diagnose.boundary_loops import BoundaryLoop
@@ -8,7 +7,7 @@ from ..diagnose.diagnosis import Diagnosis
 from ..mesh.arrays import Array
 from ..mesh.existing_edges import neighbours_among, sides, uses_existing_edge
 from ..mesh.float32 import on_float32
-from ..mesh.polygons import in_plane, newell
+from ..mesh.polygons import newell, triangulate_rings
 from ..mesh.topology import Topology
 from ..mesh.triangle_mesh import Mesh
 from ..outcome import Outcome, Skipped
@@ -117,8 +116,7 @@ def _fill(
     for outer, inner in nested:
         parts = [rings[i] for i in (outer, *inner)]
         normal = newell(mesh.vertices[rings[outer]])
-        polygons = [in_plane(mesh.vertices[p], normal) for p in parts]
-        triangles = np.concatenate(parts)[np.asarray(manifold3d.triangulate(polygons))]
+        triangles = triangulate_rings(mesh.vertices, parts, normal)
         if not uses_existing_edge(triangles, parts, neighbours):
             new[outer] = triangles
             done |= {outer, *inner}

@@ -64,9 +64,9 @@ def directed_distance(
 
     Not at corners or samples: the greatest of all points'. Faces whose upper bound may matter are
     divided, where surfaces lie close together along the other's edges, else in the middle of their
-    own, until the bounds are within 1 % or a tenth of
-    a micrometre. A face's upper bound comes from single
-    faces of the other surface: the distance from one is convex, so that a corner has the greatest.
+    own, until the bounds are within 1 % or a tenth of a micrometre. A face's upper bound comes from
+    single faces of the other surface: the distance from one is convex, so that a corner has the
+    greatest.
 
     Parameters
     ----------

@@ -1,11 +1,10 @@
 """Faces that fold over when vertices slide along a surface: drawn anew between the vertices."""
 
-import manifold3d
 import numpy as np
 
 from ..mesh.arrays import Array
 from ..mesh.flat_patches import FlatPatches
-from ..mesh.polygons import in_plane
+from ..mesh.polygons import triangulate_rings
 from ..mesh.topology import Topology
 from ..mesh.triangle_mesh import Mesh, face_normals
 
@@ -66,21 +65,19 @@ def _retriangulated(
     before: Array, after: Array, faces: Array, turned: Array
 ) -> tuple[Array, Array]:
     """Flat parts with folded faces, divided anew within their rims; inner vertices are left out."""
-    patches = FlatPatches.of(Mesh(before, faces))
+    patches = FlatPatches.of(Topology(Mesh(before, faces)))
     sizes = np.bincount(patches.label, minlength=len(faces))
     chosen = np.unique(patches.label[turned])
-    new, origins, gone = [], [], np.zeros(len(faces), dtype=bool)
-    for name, rings in patches.rims(chosen[sizes[chosen] > 1]).items():
-        members = patches.label == name
-        first = int(np.argmax(members))
-        polygons = [in_plane(after[ring], patches.normals[first]) for ring in rings]
-        triangles = np.concatenate(rings)[np.asarray(manifold3d.triangulate(polygons))]
-        gone |= members
-        new.append(triangles)
-        origins.append(np.full(len(triangles), first))
+    rims = patches.rims(chosen[sizes[chosen] > 1])
+    stays = np.flatnonzero(~np.isin(patches.label, list(rims)))
+    new, origins = [], []
+    for name, rings in rims.items():
+        first = patches.first[name]
+        new.append(triangulate_rings(after, rings, patches.normals[first]))
+        origins.append(np.full(len(new[-1]), first))
     return (
-        np.concatenate([faces[~gone], *new]).astype(faces.dtype),
-        np.concatenate([np.flatnonzero(~gone), *origins]),
+        np.concatenate([faces[stays], *new]).astype(faces.dtype),
+        np.concatenate([stays, *origins]),
     )
 
 

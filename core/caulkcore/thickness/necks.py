@@ -14,7 +14,7 @@ from ..mesh._edge_kernels import components
 from ..mesh.arrays import Array, frozen
 from ..mesh.groups import Groups
 from ..mesh.topology import Topology
-from ..mesh.triangle_mesh import Mesh, face_normals
+from ..mesh.triangle_mesh import face_normals
 from ..spatial.box_tree import Tree
 from ._ball_kernels import touching_balls
 from .ball_and_ray import OPPOSITE
@@ -99,16 +99,13 @@ class CreaseBalls:
     spacing: float
 
 
-def measure_creases(
-    mesh: Mesh, topology: Topology, tree: Tree, most: float, limit: float
-) -> CreaseBalls:
+def measure_creases(topology: Topology, tree: Tree, most: float, limit: float) -> CreaseBalls:
     """Find the least ball in creases that turn inward.
 
     Parameters
     ----------
-    mesh : Mesh
     topology : Topology
-        Of the mesh.
+        Of a whole mesh.
     tree : Tree
         Over its faces.
     most : float
@@ -130,10 +127,11 @@ def measure_creases(
     >>> two = concatenate([cuboid(), cuboid(at=(9.9, 9.9, 0.0))])
     >>> solid = outer_hull(two).mesh
     >>> tree = Tree.of(solid.vertices, solid.faces)
-    >>> found = measure_creases(solid, Topology(solid), tree, 2.0, 1.0)
+    >>> found = measure_creases(Topology(solid), tree, 2.0, 1.0)
     >>> round(found.width.min().item(), 3)
     0.141
     """
+    mesh = topology.mesh
     normals = face_normals(mesh.vertices, mesh.faces)
     pairs = topology.paired_half_edges
     ends = topology.ends(pairs[:, 0])

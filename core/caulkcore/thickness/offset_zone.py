@@ -120,11 +120,9 @@ class OffsetZone:
         reach = 0.5 * max(goals) / SLOPE
         # flat parts near the walls, however they were divided, become the same triangles
         by_walls = _faces_near(samples, owner >= 0, 2 * reach)
-        merged, stood = merge_flat_faces(walls.mesh, by_walls)
+        merged, stood = merge_flat_faces(walls.topology, by_walls)
         # where a wall ends within a side, the fall-off needs vertices to lie on
-        patch = components(
-            smooth_joins(Topology(walls.mesh), _SMOOTH)[0] // 3, len(walls.mesh.faces)
-        )
+        patch = components(smooth_joins(walls.topology, _SMOOTH)[0] // 3, len(walls.mesh.faces))
         ends, sides, owners = [], [], []
         for i, one in enumerate(chosen):
             regions = one.regions

@@ -40,8 +40,8 @@ class ThicknessMap:
         Thickness beyond which nothing was measured, mm.
     open_faces : int
         Faces of shells that are not closed; what is measured there means little.
-    wanted : float
-        Spacing of samples that the thickness of interest asks for, mm; see `could_miss`.
+    limit : float
+        The thickness of interest, mm.
     """
 
     mesh: Mesh
@@ -51,7 +51,7 @@ class ThicknessMap:
     open_faces: int
     tree: Tree
     topology: Topology
-    wanted: float
+    limit: float
 
     def could_miss(self, limit: float) -> float | None:
         """Size below which a spot thinner than a limit could be missed, mm.
@@ -100,7 +100,7 @@ class ThicknessMap:
 
     @cached_property
     def _crease_balls(self) -> CreaseBalls:
-        return measure_creases(self.mesh, self.topology, self.tree, self.most, 2 * self.wanted)
+        return measure_creases(self.topology, self.tree, self.most, self.limit)
 
     def necks(self, limit: float) -> Necks:
         """Where thick parts hang together by less than a limit, but for what is a thin wall.
@@ -233,5 +233,4 @@ def measure_thickness(
     is_open = np.zeros(count, dtype=bool)
     is_open[shell[np.flatnonzero(open_edges) // 3]] = True
     open_faces = int(is_open[shell].sum())
-    wanted = _SPACING * limit
-    return ThicknessMap(mesh, samples, depths, most, open_faces, tree, topology, wanted)
+    return ThicknessMap(mesh, samples, depths, most, open_faces, tree, topology, limit)

@@ -18,8 +18,7 @@ from .walls import (
     NECK,
     RELIEF,
     TITLES,
-    TooNarrow,
-    TooThin,
+    Lack,
     narrow_necks,
     too_narrow,
     too_thin,
@@ -180,12 +179,12 @@ def _verdict(
     )
 
 
-def _lacking(one: TooThin | TooNarrow) -> float:
+def _lacking(one: Lack) -> float:
     return one.limit / max(one.thickness, 1e-9)
 
 
-def _worst(kind: str, chosen: Sequence[TooThin | TooNarrow]) -> Fault:
-    worst: TooThin | TooNarrow = max(chosen, key=_lacking)
+def _worst(kind: str, chosen: Sequence[Lack]) -> Fault:
+    worst = max(chosen, key=_lacking)
     return Fault(kind, TITLES[kind], worst.thickness, worst.limit, len(chosen))
 
 
@@ -200,7 +199,7 @@ def _scale(
         # scaled down, walls go thinner: they are judged at the size that fits
         thin = too_thin(walls, rules, meant, scale=at)
         narrow = narrow_necks(walls, rules, meant, scale=at)
-        every: list[TooThin | TooNarrow] = [*narrow, *(x for k in THIN for x in thin.get(k, ()))]
+        every: list[Lack] = [*narrow, *(x for k in THIN for x in thin.get(k, ()))]
         lacks = [at * x.limit / max(x.thickness, LEAST_THICKNESS) for x in every]
         least = max([least, *lacks])
     scale = max(at, least)

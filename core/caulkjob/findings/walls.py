@@ -1,5 +1,6 @@
 """Is it thick enough for its material? Walls and wires thinner than the rule sheet asks."""
 
+from abc import ABC, abstractmethod
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -54,17 +55,21 @@ TITLES = {kind: title for kind, _, _, title in _KINDS} | {
 
 
 @dataclass(frozen=True)
-class TooThin:
-    """A region thinner than a rule sheet asks for."""
+class Lack(ABC):
+    """Something less thick than a rule sheet asks for.
+
+    Attributes
+    ----------
+    limit : float
+        What is asked for, mm.
+    """
 
     limit: float
-    regions: ThinRegions
-    row: int
 
     @property
+    @abstractmethod
     def thickness(self) -> float:
-        """The least in it, mm."""
-        return float(self.regions.thickness[self.row])
+        """The least that was found, mm."""
 
     @property
     def rank(self) -> float:
@@ -73,10 +78,22 @@ class TooThin:
 
 
 @dataclass(frozen=True)
-class TooNarrow:
+class TooThin(Lack):
+    """A region thinner than a rule sheet asks for."""
+
+    regions: ThinRegions
+    row: int
+
+    @property
+    def thickness(self) -> float:
+        """The least in it, mm."""
+        return float(self.regions.thickness[self.row])
+
+
+@dataclass(frozen=True)
+class TooNarrow(Lack):
     """A neck of material narrower than a rule sheet asks of a wall."""
 
-    limit: float
     necks: Necks
     row: int
 
@@ -84,11 +101,6 @@ class TooNarrow:
     def thickness(self) -> float:
         """Its width, mm."""
         return float(self.necks.width[self.row])
-
-    @property
-    def rank(self) -> float:
-        """How much is lacking, of the limit."""
-        return 1 - self.thickness / self.limit
 
 
 def narrow_necks(
@@ -274,6 +286,11 @@ def find(
     return found
 
 
+def _in_sentence(rules: RuleSheet) -> str:
+    """A material's name, which begins with a capital in a table, not in a sentence."""
+    return rules.name[:1].lower() + rules.name[1:]
+
+
 def _neck_finding(walls: ThicknessMap, rules: RuleSheet, chosen: list[TooNarrow]) -> Finding:
     def place(i: int) -> Place:
         one = chosen[i]
@@ -296,11 +313,10 @@ def _neck_finding(walls: ThicknessMap, rules: RuleSheet, chosen: list[TooNarrow]
     n = len(chosen)
     lacks = np.array([one.rank for one in chosen])
     worst = chosen[int(np.argmax(lacks))]
-    material = rules.name[:1].lower() + rules.name[1:]
     text = (
-        f"At {counted(n, 'place')} two thick parts hang together by less than {material} asks of "
-        f"a wall: the narrowest by {worst.thickness:.2f} of {worst.limit:.2f} mm. "
-        f"{_CONSEQUENCES[NECK]}"
+        f"At {counted(n, 'place')} two thick parts hang together by less than "
+        f"{_in_sentence(rules)} asks of a wall: the narrowest by {worst.thickness:.2f} of "
+        f"{worst.limit:.2f} mm. {_CONSEQUENCES[NECK]}"
     )
     return Finding(NECK, "call", n, text, worst_first(walls.mesh, NECK, lacks, place, faces=faces))
 
@@ -344,11 +360,9 @@ def _finding(walls: ThicknessMap, rules: RuleSheet, kind: str, chosen: list[TooT
 
     n = len(chosen)
     worst = chosen[int(np.argmax(lacks))]
-    # `rules.name` begins with a capital in a table, not in a sentence
-    material = rules.name[:1].lower() + rules.name[1:]
     less, least = ("narrower", "narrowest") if kind in (GAP, ENGRAVING) else ("thinner", "thinnest")
     text = (
-        f"{n:,} {noun(kind, n)} {less} than {material} asks for: the {least} "
+        f"{n:,} {noun(kind, n)} {less} than {_in_sentence(rules)} asks for: the {least} "
         f"{worst.thickness:.2f} of {worst.limit:.2f} mm. {_CONSEQUENCES[kind]}"
     )
     if walls.open_faces:

@@ -20,7 +20,7 @@ from ..findings.walls import narrow_necks
 from ..limits import USUAL
 from ..operation import OperationResult
 from ..rule_sheets import RuleSheet
-from ..text import counted, volume_text
+from ..text import counted, place_text, volume_text
 
 _ENOUGH = 0.999
 """Share of the goal from which a neck counts as thick enough: measures are true to as much."""
@@ -197,7 +197,6 @@ def _width_near(mesh: Mesh, neck: NeckFrame, goal: float) -> float | None:
 
 
 def _why(width: float, middle: Array, one: Skipped) -> str:
-    at = ", ".join(f"{x:.1f}" for x in middle)
     why = {
         "no-room": "the parts are too thin there to hold a collar",
         "not-straight": "its crease bends, and a collar would fill what lies between",
@@ -207,4 +206,4 @@ def _why(width: float, middle: Array, one: Skipped) -> str:
         "joined-elsewhere": "the two hang together elsewhere, too, and would not come apart",
         "short": f"{one.numbers.get('reached_mm', 0.0):.2f} mm is what could be reached",
     }[one.reason]
-    return f"The neck of {width:.2f} mm at {at} stays: {why}."
+    return f"The neck of {width:.2f} mm at {place_text(middle)} stays: {why}."

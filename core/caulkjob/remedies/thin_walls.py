@@ -28,7 +28,7 @@ from ..limits import USUAL
 from ..operation import OperationResult
 from ..questions import THIN
 from ..rule_sheets import RuleSheet
-from ..text import counted, volume_text
+from ..text import counted, place_text, volume_text
 
 _ALLOWED = 0.002
 """Share of the least goal by which leaving out triangles may move what was built up: a sixth of
@@ -124,7 +124,7 @@ def _simplified(mesh: Mesh, built: Mesh, walls: ThicknessMap, wanted: list[ThinW
 
 
 def _why(wall: TooThin, one: Skipped, side: Side) -> str:
-    at = ", ".join(f"{x:.1f}" for x in wall.regions.at[wall.row])
+    at = place_text(wall.regions.at[wall.row])
     why = {
         "no-such-side": f"it has no side that looks {side}",
         "would-close-air": (
