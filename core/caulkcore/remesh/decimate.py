@@ -6,7 +6,7 @@ import numpy as np
 
 from ..diagnose.intersections import intersecting_faces
 from ..mesh.arrays import Array
-from ..mesh.renumber import number_as_met
+from ..mesh.renumber import renumbered
 from ..mesh.sharp_edges import smooth_half_edges
 from ..mesh.topology import Topology
 from ..mesh.triangle_mesh import Mesh
@@ -205,14 +205,13 @@ class _Source:
     @staticmethod
     def of(mesh: Mesh, edges: bool, keep: Array | None = None) -> "_Source":
         order = np.argsort(morton_codes(mesh.vertices, mesh.faces), kind="stable")
-        met, numbers = number_as_met(mesh.faces.take(order, axis=0), len(mesh.vertices))
-        vertices, faces = mesh.vertices.take(met, axis=0), numbers.reshape(-1, 3)
+        vertices, faces = renumbered(order, mesh.vertices, mesh.faces)
         corners = kernel.vertex_corners(faces, len(vertices))
         held = kernel.at_unsound_edges(faces, corners[0], corners[2])
         if edges:
             held |= _at_sharp_edges(Mesh(vertices, faces))
         if keep is not None:
-            held |= keep[met]
+            held[faces[keep[mesh.faces[order]]]] = True
         return _Source(vertices, faces, held, mesh.bounds.mean(axis=0), corners)
 
 
