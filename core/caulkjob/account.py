@@ -7,6 +7,7 @@ import numpy as np
 from caulkcore.diagnose.cracks import weld_tolerance
 from caulkcore.diagnose.diagnosis import SCRAP_SHARE
 from caulkcore.mesh.arrays import Array
+from caulkcore.mesh.changed_faces import changed_faces
 from caulkcore.mesh.split_edges import edge_lengths
 from caulkcore.mesh.triangle_mesh import Mesh, face_areas, face_normals
 from caulkcore.progress import SILENT, Progress
@@ -306,56 +307,3 @@ def _outside_material(mesh: Mesh, chosen: Array) -> tuple[Array, Array]:
     points += off * samples.normals[:, None]
     inside = winding.at(points.reshape(-1, 3)).reshape(-1, 4) > 0.5
     return outside, corners[~inside.any(axis=1)]
-
-
-def new_faces(before: Mesh, after: Mesh) -> Array:
-    """Which faces of a mesh are not, by their corners' coordinates, those of the one before.
-
-    Parameters
-    ----------
-    before, after : Mesh
-
-    Returns
-    -------
-    ndarray, shape (m,), bool
-        For each face of `after`, whichever way round it is.
-    """
-    return changed_faces(before, after)[1]
-
-
-def changed_faces(before: Mesh, after: Mesh) -> tuple[Array, Array]:
-    """Faces of a mesh that are not in another, and the reverse, by their corners' coordinates.
-
-    Parameters
-    ----------
-    before, after : Mesh
-
-    Returns
-    -------
-    gone : ndarray, shape (m,), bool
-        For each face of `before`, whichever way round it is.
-    new : ndarray, shape (k,), bool
-        For each face of `after`.
-    """
-    if after is before:
-        none = np.zeros(len(before.faces), dtype=bool)
-        return none, none
-    was, now = _keys(before), _keys(after)
-    return ~np.isin(was, now), ~np.isin(now, was)
-
-
-def _keys(mesh: Mesh) -> Array:
-    """One 64-bit key for each face from its corners' coordinates, in any order."""
-    bits = (mesh.vertices + 0.0).view(np.uint64)
-    key = np.zeros(len(bits), dtype=np.uint64)
-    for k in range(3):
-        key = _mixed(key ^ bits[:, k])
-    return _mixed(key[mesh.faces].sum(axis=1, dtype=np.uint64))
-
-
-def _mixed(x: Array) -> Array:
-    """Spread every bit over all others (the finaliser of splitmix64, Steele et al. 2014)."""
-    x = (x + np.uint64(0x9E3779B97F4A7C15)).astype(np.uint64)
-    x = (x ^ (x >> np.uint64(30))) * np.uint64(0xBF58476D1CE4E5B9)
-    x = (x ^ (x >> np.uint64(27))) * np.uint64(0x94D049BB133111EB)
-    return x ^ (x >> np.uint64(31))

@@ -4,11 +4,10 @@ from dataclasses import dataclass
 
 import numpy as np
 from caulkcore.mesh.arrays import Array
+from caulkcore.mesh.changed_faces import changed_faces
 from caulkcore.mesh.triangle_mesh import Mesh
 from caulkcore.spatial.box_tree import Tree
 from caulkcore.thickness.sampling import Samples
-
-from .account import new_faces
 
 _ACROSS = 250.0
 """New faces are divided into parts of so small a share of the diagonal: some pixels on a screen."""
@@ -51,7 +50,7 @@ def change_map(before: Mesh, after: Mesh) -> ChangeMap:
     >>> int((found.parts > 0).sum()), round(found.distance.max().item(), 6)
     (10, 2.0)
     """
-    new = new_faces(before, after)
+    new = changed_faces(before, after)[1]
     parts = np.zeros(len(after.faces), dtype=np.int64)
     if not new.any() or not len(before.faces):
         return ChangeMap(parts, np.zeros(0))

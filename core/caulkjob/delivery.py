@@ -48,7 +48,7 @@ def named_solids(mesh: Mesh, name: str, labels: Labels | None = None) -> list[Na
     >>> [one.name for one in named_solids(two, "cleat")]
     ['cleat 1', 'cleat 2']
     """
-    diagnosis = Diagnosis(mesh)
+    diagnosis = Diagnosis.of(mesh)
     shell, count = diagnosis.shells
     whole = [NamedFaces(name, np.arange(len(mesh.faces)))]
     if count < 2:

@@ -104,7 +104,7 @@ def examine(
     whole, progress = progress, progress.span(0.0, 0.5 if rules else 1.0)
     progress.step("Measuring", 0.0)
     findings = size.find(mesh, unit, limits)
-    diagnosis = Diagnosis(mesh)
+    diagnosis = Diagnosis.of(mesh)
     progress.step("Looking for faces that do not count", 0.05)
     _ = diagnosis.kept
     progress.step("Walking the edges", 0.15)

@@ -8,8 +8,8 @@ from caulkcore.progress import SILENT, Progress
 from .account import Account
 from .examination import examine
 from .limits import USUAL, Limits
+from .mended import Mended, Step
 from .operations import operation, run_operation
-from .plan import Mended, Step
 from .questions import noun
 from .report import Report
 from .rule_sheets import RuleSheet
@@ -91,7 +91,7 @@ def perform(
         return Mended.unchanged(mesh, before, worse)
     progress.step("Writing the account", 0.85)
     account = Account.between(mesh, result.mesh, before, progress=progress.span(0.85, 1.0))
-    step = Step(name, result.done or "The numbers stay as they are.", account, result.left)
+    step = Step(name, result.done or "The numbers stay as they are.", result.left, lambda: account)
     return Mended(result.mesh, before, after, account, (step,), None)
 
 

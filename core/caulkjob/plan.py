@@ -1,27 +1,23 @@
 """The plan: the remedies in order, each only where something of its kind was found."""
 
-from collections.abc import Collection, Sequence
-from dataclasses import dataclass, replace
-from typing import Any, Literal
+from collections.abc import Collection
+from dataclasses import replace
+from functools import partial
+from typing import Literal
 
 import numpy as np
 from caulkcore.diagnose.diagnosis import Diagnosis
-from caulkcore.errors import OperationRefused
 from caulkcore.mesh.arrays import Array
 from caulkcore.mesh.float32 import as_delivered
-from caulkcore.mesh.triangle_mesh import Mesh, face_areas
+from caulkcore.mesh.triangle_mesh import Mesh
 from caulkcore.progress import SILENT, Progress
-from caulkcore.remesh.voxel_remesh_region import faces_reaching_boxes
 from caulkcore.spatial.box_tree import Tree
 
 from .account import Account
 from .examination import ALL, examine
-from .findings.finding import Place
 from .limits import USUAL, Limits
-from .operation import OperationResult
-from .operations import operation, run_operation
-from .questions import noun
-from .report import Report
+from .mended import Mended, Step
+from .mending import UP_TO_CLOSED, Mending, why_not_tight
 from .unit_guess import GIVEN, UnitGuess
 
 SEQUENCE = (  # for *Closed*; what crosses is arranged when all is closed
@@ -51,143 +47,6 @@ _CLEARED = (
 """What lies inside or about, and what takes it out, as the shop decides."""
 _ARRANGEMENT_ROUNDS = 3
 """Rounds of arranging at most."""
-_MOST_LOST = 1e-3
-"""A recast is kept only if it loses no more than this share of the surface."""
-_LOCALLY_RECAST = {
-    "cracks",
-    "flipped-faces",
-    "open-edges",
-    "over-shared-edges",
-    "overlapping-shells",
-    "pinched-vertices",
-    "self-intersections",
-}
-"""What may be recast where it is, when nothing exact is left to do."""
-_MOST_LOCAL_SHARE = 0.2
-"""Largest share of the surface that is recast without being asked for."""
-_MOST_LOST_STEPS = 8.0
-"""And nothing farther from the new skin than so many times the detail size: what is lost of a
-pointed end is short."""
-_MOST_LOST_LOCALLY = 0.02
-"""A local recast is kept only if it loses no more than this share of the surface there."""
-_MOST_ZONES = 50
-"""Places that are recast where they are, at most."""
-_SPOT_ROOM = 1.5
-"""A spot reaches so many times as far as the place it is for."""
-_LEAST_SPOT = 0.01
-"""And at least this share of the model's longest side."""
-_UP_TO_CLOSED = ("size", "closed")
-"""Questions that are asked again while the sequence runs."""
-_BENEATH = {"open-edges", "open-sheets", "cracks", "over-shared-edges", "flipped-faces"}
-"""What mending one kind may bring to light, for a later step to mend: what lay beneath."""
-_TOUCHING = {"pinched-vertices", "inside-out-shells"}
-"""The same: what only shows once all is closed."""
-_MAY_SHOW = {kind: _BENEATH | _TOUCHING for kind, _ in SEQUENCE} | {
-    "cracks": _TOUCHING
-    | {"flipped-faces", "over-shared-edges", "zero-area-faces", "duplicate-faces"},
-    "open-edges": _TOUCHING,
-    "pinched-vertices": {"inside-out-shells"},
-    "inside-out-shells": {"overlapping-shells"},
-    "open-sheets": _BENEATH | _TOUCHING,
-    "self-intersections": _BENEATH | _TOUCHING | {"overlapping-shells", "zero-area-faces"},
-    "overlapping-shells": _BENEATH | _TOUCHING | {"zero-area-faces"},
-    "sealed-voids": set(),
-    "buried-shells": set(),
-    "debris": set(),
-}
-"""For each kind, the kinds of which there may be more after it was mended."""
-
-
-@dataclass(frozen=True)
-class Step:
-    """One remedy that the plan ran.
-
-    Attributes
-    ----------
-    operation : str
-        Its name.
-    text : str
-        What it did.
-    account : Account
-    left : tuple of str
-        What it left alone, and why.
-    """
-
-    operation: str
-    text: str
-    account: Account
-    left: tuple[str, ...]
-
-    def as_json(self) -> dict[str, Any]:
-        """All of it as plain values.
-
-        Returns
-        -------
-        dict of str to value
-        """
-        return {
-            "operation": self.operation,
-            "text": self.text,
-            "left": list(self.left),
-            "account": self.account.as_json(),
-        }
-
-
-@dataclass(frozen=True)
-class Mended:
-    """What the plan made of a mesh.
-
-    Attributes
-    ----------
-    mesh : Mesh
-        The result; the very mesh that came in when nothing was better.
-    before, after : Report
-    account : Account
-        Of the whole change.
-    steps : tuple of Step
-    refused : str or None
-        Why it is not tight, if it is not.
-    """
-
-    mesh: Mesh
-    before: Report
-    after: Report
-    account: Account
-    steps: tuple[Step, ...]
-    refused: str | None
-
-    @staticmethod
-    def unchanged(mesh: Mesh, report: Report, reason: str) -> "Mended":
-        """The mesh as it came in, since nothing better could be made of it.
-
-        Parameters
-        ----------
-        mesh : Mesh
-        report : Report
-            Of the mesh.
-        reason : str
-            Why it stays, in a sentence.
-
-        Returns
-        -------
-        Mended
-        """
-        return Mended(mesh, report, report, Account.unchanged(mesh), (), reason)
-
-    def as_json(self) -> dict[str, Any]:
-        """The form of ``mend --json``, without the file's name and format.
-
-        Returns
-        -------
-        dict of str to value
-        """
-        return {
-            "before": self.before.as_json(),
-            "after": self.after.as_json(),
-            "account": self.account.as_json(),
-            "steps": [s.as_json() for s in self.steps],
-            "refused": self.refused,
-        }
 
 
 def mend(
@@ -263,7 +122,7 @@ def mend(
     if second.refused is not None:
         return first
     text = "All vertices rounded to what most formats hold; it was not tight in those."
-    step = Step("round", text, Account.between(first.mesh, rounded), ())
+    step = Step("round", text, (), partial(Account.between, first.mesh, rounded))
     account = Account.between(mesh, second.mesh, first.before)
     steps = (*first.steps, step, *second.steps)
     return replace(second, before=first.before, account=account, steps=steps)
@@ -281,24 +140,23 @@ def _mend(
     apart: Array,
 ) -> Mended:
     """Mend a mesh as it is, without a thought of rounding."""
-    before = examine(mesh, unit, progress=progress.span(0.0, 0.15), limits=limits)
-    work = _Work(mesh, before, unit, limits)
+    work = Mending(mesh, unit, limits, progress.span(0.0, 0.15))
+    before = work.before
     for round_ in range(_ROUNDS):
         known = work.mesh
         for position, (kind, name) in enumerate(SEQUENCE):
             share = (round_ + position / len(SEQUENCE)) / _ROUNDS
             if name == "split-over-shared":
-                work.arrange_over_shared(progress)
+                _arrange_over_shared(work, progress)
             if name == "turn-outward" and work.is_open:
                 continue  # what lies inside what is known when all is closed
             if name == "fill-holes" and sheet_thickness is not None:
                 given = {"thickness": sheet_thickness}
-                work.take("open-sheets", "give-thickness", _UP_TO_CLOSED, progress, given)
-            work.take(kind, name, _UP_TO_CLOSED, progress.span(0.15 + 0.6 * share, 0.75))
+                work.take("open-sheets", "give-thickness", UP_TO_CLOSED, progress, given)
+            work.take(kind, name, UP_TO_CLOSED, progress.span(0.15 + 0.6 * share, 0.75))
         if work.report.tight or work.mesh is known:
             break
-    if work.mesh is not mesh:
-        work.report = work.examined(work.mesh, progress=progress.span(0.75, 0.82))
+    work.ask_all(progress.span(0.75, 0.82))
     for round_ in range(_ARRANGEMENT_ROUNDS):
         known = work.mesh
         share = 0.82 + 0.08 * round_ / _ARRANGEMENT_ROUNDS
@@ -320,24 +178,32 @@ def _mend(
     for kind, name in _CLEARED:
         if clear[kind] in ("fill", "drop"):
             work.take(kind, name, ALL, progress.span(0.82, 0.9))
+    work.put_back_harm(progress.span(0.88, 0.9))
     report = work.report
     progress.step("Writing the account", 0.9)
     if not len(work.mesh.faces):
         reason = "Nothing would be left: all faces are copies of each other or without area."
         return Mended.unchanged(mesh, before, reason)
-    refused = None if report.tight else _reason(report, work.left)
+    refused = None if report.tight else why_not_tight(report, work.left)
     asked = [f.text for f in report.findings if clear.get(f.kind) == "ask"]
     if asked and refused is None:
         refused = f"A person must decide: {' '.join(asked)}"
-    account = work.account(mesh, before)
-    return Mended(work.mesh, before, report, account, tuple(work.steps), refused)
+    return Mended(work.mesh, before, report, work.account(), tuple(work.steps), refused)
+
+
+def _arrange_over_shared(work: Mending, progress: Progress) -> None:
+    """Untangle pieces that lie on each other: that settles their common edges as well."""
+    if "over-shared-edges" not in work.report.leaks or work.is_open:
+        return
+    work.ask_all()
+    work.take("self-intersections", "untangle", ALL, progress)
 
 
 def _marked(mesh: Mesh, pieces: Collection[int]) -> Array:
     """A point of each of some pieces, which stays on it whatever its number becomes."""
     if not pieces:
         return np.zeros((0, 3))
-    diagnosis = Diagnosis(mesh)
+    diagnosis = Diagnosis.of(mesh)
     shell, _ = diagnosis.shells
     first = [np.flatnonzero(shell == number - 1)[:1] for number in pieces]
     return mesh.vertices[mesh.faces[diagnosis.kept[np.concatenate(first)]]].mean(axis=1)
@@ -347,155 +213,7 @@ def _pieces_at(mesh: Mesh, points: Array) -> list[int]:
     """Numbers of the pieces that some points lie on."""
     if not len(points):
         return []
-    diagnosis = Diagnosis(mesh)
+    diagnosis = Diagnosis.of(mesh)
     shell, _ = diagnosis.shells
     _, face = Tree.of(mesh.vertices, mesh.faces[diagnosis.kept]).nearest(points)
     return np.unique(shell[face] + 1).tolist()
-
-
-class _Work:
-    """The mesh as far as it is mended, with its report, the steps taken and what was left."""
-
-    def __init__(self, mesh: Mesh, report: Report, unit: UnitGuess, limits: Limits) -> None:
-        self.mesh, self.report, self.unit, self.limits = mesh, report, unit, limits
-        self.steps: list[Step] = []
-        self.left: dict[str, tuple[str, ...]] = {}
-        self.to_choose: dict[str, int] = {}
-
-    def examined(
-        self, mesh: Mesh, asked: tuple[str, ...] = ALL, progress: Progress = SILENT
-    ) -> Report:
-        """Examine what a step made, by the same limits."""
-        return examine(mesh, self.unit, progress=progress, questions=asked, limits=self.limits)
-
-    def take(
-        self,
-        kind: str,
-        name: str,
-        asked: tuple[str, ...],
-        progress: Progress,
-        given: dict[str, Any] | None = None,
-    ) -> None:
-        """Run an operation if its kind was found, and keep the result if it is better."""
-        found = {f.kind: f.count for f in self.report.findings}
-        if kind not in found:
-            return
-        progress.step(operation(name).title, 0.0)
-        outcome = run_operation(self.mesh, name, given or {}, SILENT, limits=self.limits)
-        self.left.pop(name, None)
-        self.to_choose[name] = outcome.numbers.get("to_choose", 0)
-        if outcome.left:
-            self.left[name] = outcome.left
-        if outcome.mesh is self.mesh:
-            return
-        trial = self.examined(outcome.mesh, asked)
-        if not _better(kind, self.report, trial):
-            tried = f"{operation(name).title}: tried, but it did not help."
-            self.left[name] = outcome.left or (tried,)
-            return
-        self._keep(name, outcome, trial)
-
-    def recast_zones(self, progress: Progress) -> None:
-        """Recast what exact remedies left, if that is little and nobody has to choose.
-
-        Kept only if it is tight then and nothing went missing.
-        """
-        leaks = [f for f in self.report.findings if f.severity == "leak"]
-        kinds = {f.kind for f in leaks}
-        meant = any(f.kind == "open-sheets" for f in self.report.findings)
-        if not leaks or meant or any(self.to_choose.values()) or not kinds <= _LOCALLY_RECAST:
-            return
-        places = [place for f in leaks for place in f.places]
-        spots = _spots_round(self.mesh, places)
-        if spots is None:
-            return
-        name = "recast-zone"
-        progress.step(operation(name).title, 0.0)
-        try:
-            outcome = run_operation(self.mesh, name, {"region": spots}, progress)
-        except OperationRefused as problem:
-            self.left[name] = (str(problem),)
-            return
-        if outcome.mesh is self.mesh or outcome.numbers["lost_share"] > _MOST_LOST_LOCALLY:
-            self.left[name] = outcome.left
-            return
-        self._keep_if_tight(name, outcome)
-
-    def _keep_if_tight(self, name: str, outcome: OperationResult) -> None:
-        trial = self.examined(outcome.mesh)
-        if trial.tight:
-            self._keep(name, outcome, trial)
-
-    def _keep(self, name: str, outcome: OperationResult, trial: Report) -> None:
-        account = Account.between(self.mesh, outcome.mesh, self.report)
-        self.steps.append(Step(name, outcome.done, account, outcome.left))
-        self.mesh, self.report = outcome.mesh, trial
-
-    def account(self, given: Mesh, before: Report) -> Account:
-        """The account of all steps together."""
-        if len(self.steps) == 1:
-            return self.steps[0].account
-        return Account.between(given, self.mesh, before)
-
-    def recast(self, detail: float, progress: Progress) -> None:
-        """Rebuild the whole, and keep that if it is tight and nothing went missing."""
-        name = "recast"
-        outcome = run_operation(self.mesh, name, {"detail": detail}, progress)
-        self.left[name] = outcome.left
-        if outcome.mesh is self.mesh or outcome.numbers["lost_share"] > _MOST_LOST:
-            return
-        if outcome.numbers["lost_mm"] > _MOST_LOST_STEPS * detail:
-            return
-        self._keep_if_tight(name, outcome)
-
-    @property
-    def is_open(self) -> bool:
-        """Whether something is still open that has been looked at."""
-        return bool(self.report.leaks.keys() & {"open-edges", "cracks"})
-
-    def arrange_over_shared(self, progress: Progress) -> None:
-        """Untangle pieces that lie on each other: that settles their common edges as well."""
-        if "over-shared-edges" not in self.report.leaks or self.is_open:
-            return
-        if "solid" not in self.report.questions:
-            self.report = self.examined(self.mesh)
-        self.take("self-intersections", "untangle", ALL, progress)
-
-
-def _spots_round(mesh: Mesh, places: Sequence[Place]) -> list[list[float]] | None:
-    """A spot round each of some places; None if they are not small against the mesh."""
-    if not 0 < len(places) <= _MOST_ZONES or any(place.stands_for > 1 for place in places):
-        return None
-    spots = []
-    for place in places:
-        middle = (place.low + place.high) / 2
-        reach = _SPOT_ROOM * float((place.high - place.low).max()) / 2
-        reach = max(reach, _LEAST_SPOT * float(mesh.size.max()))
-        spots.append([*middle.tolist(), reach])
-    given = np.array(spots)
-    share = faces_reaching_boxes(
-        mesh, np.stack([given[:, :3] - given[:, 3:], given[:, :3] + given[:, 3:]], axis=1)
-    )
-    areas = face_areas(mesh.vertices, mesh.faces)
-    whole = float(areas.sum())
-    meant = min(float(areas[share].sum()), sum(24 * reach**2 for *_, reach in spots))
-    return spots if meant <= _MOST_LOCAL_SHARE * whole else None
-
-
-def _better(kind: str, before: Report, after: Report) -> bool:
-    if not len(after.mesh.faces):
-        return False
-    was, is_ = ({f.kind: f.count for f in r.findings} for r in (before, after))
-    if is_.get(kind, 0) >= was[kind]:
-        return False
-    return all(n <= before.leaks.get(k, 0) or k in _MAY_SHOW[kind] for k, n in after.leaks.items())
-
-
-def _reason(report: Report, left: dict[str, tuple[str, ...]]) -> str:
-    remaining = ", ".join(
-        f"{f.place_count:,} {noun(f.kind, f.place_count)} left"
-        for f in report.findings
-        if f.severity == "leak"
-    )
-    told = " ".join(line for lines in left.values() for line in lines)
-    return f"Not tight: {remaining}. {told}".strip()

@@ -4,9 +4,10 @@ import numpy as np
 import pytest
 import trimesh
 from caulkcore import Mesh
+from caulkcore.mesh.changed_faces import changed_faces
 from caulkcore.spatial.hausdorff import FLOOR
 from caulkjob import examine, mend
-from caulkjob.account import Account, new_faces
+from caulkjob.account import Account
 from caulkjob.perform import perform
 from harbour import breakers as b
 from makers import box, sphere
@@ -99,9 +100,9 @@ def test_a_piece_that_only_moved_is_not_taken_out() -> None:
 def test_faces_that_only_turned_round_are_not_new() -> None:
     mesh = box()
     changed = Mesh(mesh.vertices, np.vstack([mesh.faces[:6, ::-1], mesh.faces[6:]]))
-    assert not new_faces(mesh, changed).any()
-    assert not new_faces(mesh, mesh).any()
-    assert new_faces(open_box((10.0, 10.0, 10.0)), box()).sum() == 2
+    assert not changed_faces(mesh, changed)[1].any()
+    assert not changed_faces(mesh, mesh)[1].any()
+    assert changed_faces(open_box((10.0, 10.0, 10.0)[1]), box()).sum() == 2
 
 
 def test_one_operation_tells_the_same_as_mending_by_it() -> None:

@@ -88,7 +88,8 @@ def arrange(
     Raises
     ------
     ArrangementFailed
-        If the surface is not closed, or too much lies in one plane to be divided.
+        If the surface is not closed, none of it has area, or too much lies in one plane to be
+        divided.
 
     Examples
     --------
@@ -108,6 +109,8 @@ def arrange(
     if pairs is None or not np.array_equal(snapped, vertices):
         has_area = faces_have_area(snapped, faces)
         faces, face_number = frozen(faces[has_area], np.int32), face_number[has_area]
+        if not len(faces):
+            raise ArrangementFailed("None of its faces has an area.")
         pairs = intersecting_pairs_of_tree(
             Tree.of(snapped, faces), np.zeros(len(faces), dtype=bool)
         )

@@ -115,6 +115,8 @@ def outer_hull(
     1790.0
     """
     done = arrange(mesh.vertices, mesh.faces, outside, pairs=pairs)
+    if not len(done.triangles):
+        raise ArrangementFailed("All of it cancels out: nothing would be left.")
     inside = done.front >= 1, done.back >= 1
     count = done.pairs
     wrong = sum(

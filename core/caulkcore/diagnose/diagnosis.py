@@ -6,12 +6,14 @@ only then are the edges counted and the holes walked along.
 """
 
 from functools import cached_property
+from weakref import WeakKeyDictionary, ref
 
 import numpy as np
 
 from ..mesh import _edge_kernels as kernel
 from ..mesh._face_kernels import least_heights, shell_boxes, shell_sums
 from ..mesh.arrays import Array
+from ..mesh.changed_faces import changed_faces, located_faces
 from ..mesh.groups import Groups
 from ..mesh.topology import Topology, is_even
 from ..mesh.triangle_mesh import Mesh, face_crosses
@@ -34,6 +36,10 @@ SCRAP_SHARE = 1e-3
 """An open sheet is a scrap when it has less than this share of the whole area."""
 
 
+_HELD: WeakKeyDictionary[Mesh, "ref[Diagnosis]"] = WeakKeyDictionary()
+"""The diagnoses that somebody holds, by their meshes."""
+
+
 class Diagnosis:
     """Everything that the question *Closed* needs to know about a mesh, worked out on demand.
 
@@ -42,8 +48,68 @@ class Diagnosis:
     coherent.
     """
 
-    def __init__(self, mesh: Mesh) -> None:
+    def __init__(self, mesh: Mesh, since: "Diagnosis | None" = None) -> None:
         self.mesh = mesh
+        self._since = ref(since) if since is not None else None
+        crossed = since if since is None or since._knows_crossings else since._crossed_before
+        self._crossed = ref(crossed) if crossed is not None else None
+
+    @staticmethod
+    def of(mesh: Mesh, since: "Diagnosis | None" = None) -> "Diagnosis":
+        """The diagnosis of a mesh that somebody still holds, or a new one.
+
+        So whoever asks about one mesh in turn does not work out the same again.
+
+        Parameters
+        ----------
+        mesh : Mesh
+        since : Diagnosis, optional
+            Of the mesh that this one was made of: what did not change is not worked out again, as
+            long as somebody holds it.
+
+        Returns
+        -------
+        Diagnosis
+
+        Examples
+        --------
+        >>> from caulkcore.mesh.simple_solids import cuboid
+        >>> cube = cuboid()
+        >>> held = Diagnosis.of(cube)
+        >>> Diagnosis.of(cube) is held
+        True
+        """
+        known = _HELD.get(mesh)
+        diagnosis = known() if known else None
+        if diagnosis is None:
+            diagnosis = Diagnosis(mesh, since)
+            _HELD[mesh] = ref(diagnosis)
+        return diagnosis
+
+    @property
+    def _knows_crossings(self) -> bool:
+        return "intersecting_pairs_unjoined" in self.__dict__
+
+    @property
+    def _crossed_before(self) -> "Diagnosis | None":
+        """The latest diagnosis before that knows which faces meet."""
+        return self._crossed() if self._crossed is not None else None
+
+    @cached_property
+    def _known_topologies(self) -> tuple[Topology, ...]:
+        """What was worked out of the mesh that this one was made of, if the vertices are its."""
+        since = self._since() if self._since is not None else None
+        if since is None or not np.array_equal(since.mesh.vertices, self.mesh.vertices):
+            return ()
+        known = (since.__dict__.get(name) for name in ("topology", "_raw", "_first"))
+        return tuple(one for one in known if one is not None)
+
+    def _topology_of(self, faces: Array) -> Topology:
+        """Topology of some of the faces, as they run or turned."""
+        for known in self._known_topologies:
+            if np.array_equal(known.faces, faces):
+                return known
+        return Topology(self.mesh, faces)
 
     # faces set aside
 
@@ -100,14 +166,14 @@ class Diagnosis:
     def _first(self) -> Topology:
         """Topology of all faces but the unneeded degenerate ones."""
         whole = self._counted.all()
-        return Topology(self.mesh, None if whole else self.mesh.faces[self._counted])
+        return self._topology_of(self.mesh.faces if whole else self.mesh.faces[self._counted])
 
     @cached_property
     def _raw(self) -> Topology:
         """Topology of `kept` as the faces run."""
         if len(self.kept) == len(self._first.faces):
             return self._first
-        return Topology(self.mesh, self.mesh.faces[self.kept])
+        return self._topology_of(self.mesh.faces[self.kept])
 
     @cached_property
     def _duplicates(self) -> tuple[Array, Array]:
@@ -200,7 +266,7 @@ class Diagnosis:
             return self._raw
         faces = self._raw.faces.copy()
         faces[turned] = faces[turned][:, ::-1]
-        return Topology(self.mesh, faces)
+        return self._topology_of(faces)
 
     # shells
 
@@ -291,11 +357,26 @@ class Diagnosis:
     @cached_property
     def cracks(self) -> Cracks:
         """Where it is torn; half-edges and faces are those of `topology`."""
-        return find_cracks(self.topology, weld_tolerance(self.mesh.diagonal))
+        known = self._same_skin
+        return known.cracks if known else find_cracks(self.topology, self._weld_tolerance)
+
+    @property
+    def _weld_tolerance(self) -> float:
+        return weld_tolerance(self.mesh.diagonal)
+
+    @property
+    def _same_skin(self) -> "Diagnosis | None":
+        """The diagnosis of the mesh that this one was made of, if the skin is the very same."""
+        since = self._since() if self._since is not None else None
+        if since is None or since.__dict__.get("topology") is not self.topology:
+            return None
+        return since if since._weld_tolerance == self._weld_tolerance else None
 
     @cached_property
     def boundary_loops(self) -> BoundaryLoops:
         """The boundary loops, cut into simple ones where they touch themselves; cracks left out."""
+        if known := self._same_skin:
+            return known.boundary_loops
         half_edges, starts = self.topology.boundary_walks
         is_crack = np.zeros(3 * len(self.kept), dtype=bool)
         is_crack[self.cracks.half_edges] = True
@@ -323,20 +404,12 @@ class Diagnosis:
 
     @cached_property
     def nonmanifold_vertices(self) -> Array:
-        """Vertices at which the faces of one shell form more than one fan.
-
-        Shells that merely touch in a vertex are each sound by themselves.
-        """
+        """Vertices at which the faces form more than one fan, those of other shells included."""
+        if known := self._same_skin:
+            return known.nonmanifold_vertices
         topology = self.topology
-        fan, fans = kernel.fan_labels(topology.faces, topology.order, topology.starts)
-        if not (fans > 1).any():
-            return np.zeros(0, dtype=np.int32)
-        first = np.flatnonzero(fan == np.arange(len(fan)))
-        vertex = topology.faces.reshape(-1)[first]
-        first, vertex = first[fans[vertex] > 1], vertex[fans[vertex] > 1]
-        shell, count = self.shells
-        key, times = np.unique(vertex * np.int64(count) + shell[first // 3], return_counts=True)
-        return np.unique(key[times > 1] // count).astype(np.int32)
+        _, fans = kernel.fan_labels(topology.faces, topology.order, topology.starts)
+        return np.flatnonzero(fans > 1).astype(np.int32)
 
     @cached_property
     def intersecting_pairs(self) -> Array:
@@ -344,18 +417,43 @@ class Diagnosis:
 
         Cracks count as joined, so that their sides do not cross each other by a hair.
         """
+        if not len(self.cracks):
+            return self.intersecting_pairs_unjoined
+        joined, source = self.cracks.stitched(self.topology.faces)
+        tree = Tree.of(self.mesh.vertices, joined)
+        pairs = source[intersecting_pairs_of_tree(tree, self._flat[source])]
+        pairs = np.unique(np.sort(pairs[pairs[:, 0] != pairs[:, 1]], axis=1), axis=0)
+        return pairs.astype(np.int32)
+
+    @cached_property
+    def intersecting_pairs_unjoined(self) -> Array:
+        """The same with cracks as they are, whose sides may cross each other by a hair."""
         faces = self.topology.faces
         if not len(faces):
             return np.zeros((0, 2), dtype=np.int32)
-        flat = np.isin(self.kept, self.degenerate_faces)
-        if not len(self.cracks):
-            return intersecting_pairs_of_tree(Tree.of(self.mesh.vertices, faces), flat)
-        joined, source = self.cracks.stitched(faces)
-        pairs = source[
-            intersecting_pairs_of_tree(Tree.of(self.mesh.vertices, joined), flat[source])
-        ]
-        pairs = np.unique(np.sort(pairs[pairs[:, 0] != pairs[:, 1]], axis=1), axis=0)
-        return pairs.astype(np.int32)
+        tree = Tree.of(self.mesh.vertices, faces)
+        before = self._crossed_before
+        if before is None:
+            return intersecting_pairs_of_tree(tree, self._flat)
+        # only what is new is looked at again
+        was, now = before.mesh.faces[before.kept], faces
+        old, new = Mesh(before.mesh.vertices, was), Mesh(self.mesh.vertices, now)
+        fresh = changed_faces(old, new)[1]
+        pairs = [intersecting_pairs_of_tree(tree, self._flat, fresh)]
+        known = before.intersecting_pairs_unjoined
+        if len(known):
+            there = located_faces(old, np.unique(known), new)
+            lookup = np.full(len(was), -1)
+            lookup[np.unique(known)] = there
+            still = lookup[known]
+            pairs.append(np.sort(still[(still >= 0).all(axis=1)], axis=1).astype(np.int32))
+        found = np.concatenate(pairs)
+        return found[np.lexsort((found[:, 1], found[:, 0]))]
+
+    @cached_property
+    def _flat(self) -> Array:
+        """Which of `kept` have no area."""
+        return np.isin(self.kept, self.degenerate_faces)
 
     @cached_property
     def is_tight(self) -> bool:

@@ -28,6 +28,15 @@ def cross_at(p: Array, a: int, b: int, c: int) -> Point:
     return cross(row(p, a), row(p, b), row(p, c))
 
 
+@nb.njit(cache=True)
+def crosses(p: Array, faces: Array) -> Array:
+    """`cross` of each face, shape (m, 3)."""
+    out = np.empty((len(faces), 3))
+    for f in range(len(faces)):
+        out[f, 0], out[f, 1], out[f, 2] = cross_at(p, faces[f, 0], faces[f, 1], faces[f, 2])
+    return out
+
+
 @nb.njit(cache=True, inline="always")
 def ray_at(o: Point, d: Point, a: Point, b: Point, c: Point) -> tuple[float, float, float]:
     """Where a line meets the plane of a triangle (Moeller & Trumbore 1997).

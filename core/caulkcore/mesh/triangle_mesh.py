@@ -6,8 +6,8 @@ from functools import cached_property
 import numpy as np
 
 from ..errors import InvalidMesh
-from ._face_kernels import total_sums
-from .arrays import Array, bounds_of, owned
+from ._face_kernels import crosses, total_sums
+from .arrays import Array, bounds_of, frozen, owned
 
 
 @dataclass(frozen=True, eq=False)
@@ -149,8 +149,7 @@ def face_crosses(vertices: Array, faces: Array) -> Array:
     -------
     ndarray, shape (m, 3)
     """
-    a = vertices[faces[:, 0]]
-    return np.cross(vertices[faces[:, 1]] - a, vertices[faces[:, 2]] - a)
+    return crosses(frozen(vertices, np.float64), frozen(faces, np.int32))
 
 
 def face_normals(vertices: Array, faces: Array) -> Array:
@@ -165,9 +164,9 @@ def face_normals(vertices: Array, faces: Array) -> Array:
     -------
     ndarray, shape (m, 3)
     """
-    crosses = face_crosses(vertices, faces)
-    length = np.linalg.norm(crosses, axis=1, keepdims=True)
-    return np.divide(crosses, length, out=np.zeros_like(crosses), where=length > 0)
+    twice = face_crosses(vertices, faces)
+    length = np.linalg.norm(twice, axis=1, keepdims=True)
+    return np.divide(twice, length, out=np.zeros_like(twice), where=length > 0)
 
 
 def face_areas(vertices: Array, faces: Array) -> Array:

@@ -11,7 +11,7 @@ from caulkcore.mesh.topology import Topology
 from caulkcore.mesh.triangle_mesh import face_crosses
 
 from ..text import counted, length_text
-from .finding import Finding, Place
+from .finding import Finding, Place, Places
 from .places import place_of, shell_places, worst_first
 
 _NO_SURFACE = Finding(
@@ -153,7 +153,7 @@ def _line_places(
     lines: Array,
     title: Callable[[Array], str],
     joined: Array | None = None,
-) -> tuple[Place, ...]:
+) -> Places:
     """A place for each chain of edges, the longest first.
 
     `joined` are the lines as they hang together, if other than by their own vertices.
@@ -209,7 +209,7 @@ def cracks(diagnosis: Diagnosis) -> Finding | None:
 
 def _face_places(
     diagnosis: Diagnosis, kind: str, faces: Array, title: str, *, inward: bool = False
-) -> tuple[Place, ...]:
+) -> Places:
     """A place for each patch of faces joined by edges, the largest first."""
     mesh = diagnosis.mesh
     label, _ = Topology(mesh, mesh.faces[faces]).shells

@@ -1,7 +1,8 @@
 """What a check found, and where."""
 
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, field
-from typing import Any, Literal
+from typing import Any, Literal, overload
 
 import numpy as np
 from caulkcore.mesh.arrays import Array
@@ -79,6 +80,46 @@ class Place:
         }
 
 
+class Places(Sequence[Place]):
+    """Places of a finding that are made when the first of them is asked for.
+
+    Most examinations are only counted: while a mesh is mended, after every step.
+
+    Parameters
+    ----------
+    make : callable
+        Makes all of them.
+
+    Examples
+    --------
+    >>> len(Places(lambda: ()))
+    0
+    """
+
+    def __init__(self, make: Callable[[], tuple[Place, ...]]) -> None:
+        self._make: Callable[[], tuple[Place, ...]] | None = make
+        self._made: tuple[Place, ...] = ()
+
+    def _all(self) -> tuple[Place, ...]:
+        if self._make is not None:
+            # what they are made of may be large, and is let go
+            self._made, self._make = self._make(), None
+        return self._made
+
+    def __len__(self) -> int:
+        return len(self._all())
+
+    def __iter__(self) -> Iterator[Place]:
+        return iter(self._all())
+
+    @overload
+    def __getitem__(self, i: int) -> Place: ...
+    @overload
+    def __getitem__(self, i: slice) -> tuple[Place, ...]: ...
+    def __getitem__(self, i: int | slice) -> Place | tuple[Place, ...]:
+        return self._all()[i]
+
+
 @dataclass(frozen=True)
 class Finding:
     """All places of one kind.
@@ -93,7 +134,7 @@ class Finding:
         Number of edges, vertices, faces or shells concerned.
     text : str
         Cause and consequence in plain words.
-    places : tuple of Place
+    places : sequence of Place
         Worst first.
     """
 
@@ -101,7 +142,7 @@ class Finding:
     severity: Severity
     count: int
     text: str
-    places: tuple[Place, ...] = ()
+    places: Sequence[Place] = ()
 
     @property
     def place_count(self) -> int:

@@ -1,6 +1,7 @@
 """Is it one solid skin? Faces that cross within a shell, and shells that overlap."""
 
 from collections.abc import Callable
+from functools import cached_property
 
 import numpy as np
 from caulkcore.diagnose.components import loose_parts, outer_solids
@@ -13,7 +14,7 @@ from caulkcore.mesh.groups import Groups
 
 from ..limits import USUAL, Limits
 from ..text import counted, length_text, volume_text
-from .finding import Finding, Place
+from .finding import Finding, Place, Places
 from .places import place_of, worst_first
 
 _NAMED = 4
@@ -60,30 +61,43 @@ def crossings(diagnosis: Diagnosis) -> list[Finding | None]:
     if not len(pairs):
         return []
     shell, _ = diagnosis.shells
-    faces = diagnosis.topology.faces
-    segments, owner = intersection_segments(diagnosis.mesh.vertices, faces, pairs)
     same = shell[pairs[:, 0]] == shell[pairs[:, 1]]
-    meetings = _Meetings(diagnosis, pairs, segments, owner)
+    meetings = _Meetings(diagnosis, pairs)
     return [_within(meetings, np.flatnonzero(same)), _between(meetings, np.flatnonzero(~same))]
+
+
+Title = Callable[[Array], str]
+"""What a group of pairs is called."""
 
 
 class _Meetings:
     """Pairs of faces that meet, and the segments along which they do."""
 
-    def __init__(self, diagnosis: Diagnosis, pairs: Array, segments: Array, owner: Array) -> None:
-        self.diagnosis, self.pairs, self.segments = diagnosis, pairs, segments
-        # `owner` ascends: the segment of a pair, or where it would stand
-        self.begin = np.searchsorted(owner, np.arange(len(pairs) + 1))
-        lengths = np.linalg.norm(segments[:, 1] - segments[:, 0], axis=1)
-        self.lengths = np.bincount(owner, lengths, minlength=len(pairs))
+    def __init__(self, diagnosis: Diagnosis, pairs: Array) -> None:
+        self.diagnosis, self.pairs = diagnosis, pairs
 
-    def places(
-        self, kind: str, rows: Array, label: Array, title: Callable[[Array], str]
-    ) -> tuple[Place, ...]:
+    @cached_property
+    def _found(self) -> tuple[Array, Array, Array]:
+        """Segments; where those of each pair begin; and the length of each pair's."""
+        diagnosis = self.diagnosis
+        segments, owner = intersection_segments(
+            diagnosis.mesh.vertices, diagnosis.topology.faces, self.pairs
+        )
+        # `owner` ascends: the segment of a pair, or where it would stand
+        begin = np.searchsorted(owner, np.arange(len(self.pairs) + 1))
+        lengths = np.linalg.norm(segments[:, 1] - segments[:, 0], axis=1)
+        return segments, begin, np.bincount(owner, lengths, minlength=len(self.pairs))
+
+    def places(self, kind: str, rows: Array, label: Array, title: Callable[[Array], str]) -> Places:
         """A place for each group of pairs, the longest curve first."""
+        return Places(lambda: tuple(self._places(kind, rows, label, title)))
+
+    def _places(
+        self, kind: str, rows: Array, label: Array, title: Callable[[Array], str]
+    ) -> Places:
         groups = Groups.by_label(label, rows)
         # by their curves, and those that lie on each other by their number
-        rank = groups.reduce(np.add, self.lengths[groups.items])
+        rank = groups.reduce(np.add, self._found[2][groups.items])
         rank = np.where(rank > 0, rank, -1.0 / groups.sizes)
 
         def place(i: int) -> Place:
@@ -112,8 +126,9 @@ class _Meetings:
         return self.diagnosis.kept[np.unique(self.pairs[rows])]
 
     def _curves(self, rows: Array) -> Array:
-        here = self.begin[rows]
-        return self.segments[here[self.begin[rows + 1] > here]]
+        segments, begin, _ = self._found
+        here = begin[rows]
+        return segments[here[begin[rows + 1] > here]]
 
 
 def _within(meetings: _Meetings, rows: Array) -> Finding | None:

@@ -9,7 +9,7 @@ from caulkcore.mesh.triangle_mesh import Mesh, face_crosses
 
 from ..questions import noun
 from ..text import length_text
-from .finding import Place
+from .finding import Place, Places
 
 LISTED = 2000
 """Places of one finding that are listed singly; the others stand together in one more line."""
@@ -24,7 +24,7 @@ def worst_first(
     *,
     lines: Callable[[Array], Array] | None = None,
     curves: Callable[[Array], Array] | None = None,
-) -> tuple[Place, ...]:
+) -> Places:
     """Places in order of their rank, the greatest first, and those beyond `LISTED` as one.
 
     Parameters
@@ -41,8 +41,21 @@ def worst_first(
 
     Returns
     -------
-    tuple of Place
+    Places
     """
+    return Places(lambda: _ranked(mesh, kind, rank, make, faces, lines, curves))
+
+
+def _ranked(
+    mesh: Mesh,
+    kind: str,
+    rank: Array,
+    make: Callable[[int], Place],
+    faces: Callable[[Array], Array] | None,
+    lines: Callable[[Array], Array] | None,
+    curves: Callable[[Array], Array] | None,
+) -> tuple[Place, ...]:
+    """See `worst_first`."""
     order = by_rank(rank)
     places = [make(i) for i in order[:LISTED].tolist()]
     others = np.sort(order[LISTED:])
@@ -63,7 +76,7 @@ def worst_first(
 
 def shell_places(
     diagnosis: Diagnosis, kind: str, chosen: Array, title: Callable[[int], str]
-) -> tuple[Place, ...]:
+) -> Places:
     """A place for each of some shells, the largest first; `title` is that of a shell.
 
     Parameters
@@ -78,7 +91,7 @@ def shell_places(
 
     Returns
     -------
-    tuple of Place
+    Places
     """
     longest = diagnosis.shell_sides[chosen].max(axis=1, initial=0.0)
 

@@ -109,7 +109,7 @@ def _without(
     noun: tuple[str, str],
     done: str,
 ) -> OperationResult:
-    diagnosis = Diagnosis(mesh)
+    diagnosis = Diagnosis.of(mesh)
     chosen = chosen_places(find(diagnosis, limits), places)
     outcome = remove_shells(diagnosis, shells_of_faces(diagnosis, faces_of(chosen)))
     if outcome.mesh is mesh:

@@ -38,7 +38,7 @@ def stitch_cracks(mesh: Mesh, places: Collection[int] | None = None) -> Operatio
     >>> stitch_cracks(torn).done
     '2 crack edges stitched, by moving 2 vertices at most under 0.001 mm.'
     """
-    diagnosis = Diagnosis(mesh)
+    diagnosis = Diagnosis.of(mesh)
     lines = lines_of(chosen_places(closed.cracks(diagnosis), places))
     outcome = stitch(diagnosis, lines.ravel())
     if outcome.mesh is mesh:
@@ -70,7 +70,7 @@ def split_over_shared(mesh: Mesh, places: Collection[int] | None = None) -> Oper
     OperationRefused
         If a place is not among those of the finding.
     """
-    diagnosis = Diagnosis(mesh)
+    diagnosis = Diagnosis.of(mesh)
     lines = lines_of(chosen_places(closed.over_shared(diagnosis), places))
     outcome = split_nonmanifold_edges(diagnosis, lines)
     if outcome.mesh is mesh:
@@ -106,7 +106,7 @@ def part_pinched(mesh: Mesh, places: Collection[int] | None = None) -> Operation
     OperationRefused
         If a place is not among those of the finding.
     """
-    diagnosis = Diagnosis(mesh)
+    diagnosis = Diagnosis.of(mesh)
     if not chosen_places(closed.pinched(diagnosis), places):
         return OperationResult(mesh)
     vertices = diagnosis.nonmanifold_vertices

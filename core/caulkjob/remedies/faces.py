@@ -34,7 +34,7 @@ def drop_duplicates(mesh: Mesh, places: Collection[int] | None = None) -> Operat
     OperationRefused
         If a place is not among those of the finding.
     """
-    diagnosis = Diagnosis(mesh)
+    diagnosis = Diagnosis.of(mesh)
     extra = faces_of(chosen_places(closed.duplicates(diagnosis), places))
     outcome = remove_duplicate_faces(diagnosis, extra)
     if outcome.mesh is mesh:
@@ -65,7 +65,7 @@ def drop_zero_area(mesh: Mesh, places: Collection[int] | None = None) -> Operati
     OperationRefused
         If a place is not among those of the finding.
     """
-    diagnosis = Diagnosis(mesh)
+    diagnosis = Diagnosis.of(mesh)
     chosen = faces_of(chosen_places(closed.zero_area(diagnosis), places))
     outcome = remove_degenerate_faces(diagnosis, chosen)
     if outcome.mesh is mesh:
@@ -102,7 +102,7 @@ def turn_patches(mesh: Mesh, places: Collection[int] | None = None) -> Operation
     >>> turn_patches(Mesh(cube.vertices, turned)).done
     '1 face turned.'
     """
-    diagnosis = Diagnosis(mesh)
+    diagnosis = Diagnosis.of(mesh)
     chosen = faces_of(chosen_places(closed.flipped(diagnosis), places))
     outcome = orient_patches(diagnosis, chosen)
     left = tuple(
@@ -134,7 +134,7 @@ def turn_outward(mesh: Mesh, places: Collection[int] | None = None) -> Operation
     OperationRefused
         If a place is not among those of the finding.
     """
-    diagnosis = Diagnosis(mesh)
+    diagnosis = Diagnosis.of(mesh)
     chosen = chosen_places(closed.inside_out(diagnosis), places)
     shells = shells_of_faces(diagnosis, faces_of(chosen))
     outcome = orient_outward(diagnosis, shells) if len(shells) else None
@@ -157,7 +157,7 @@ def drop_scraps(mesh: Mesh) -> OperationResult:
     -------
     OperationResult
     """
-    diagnosis = Diagnosis(mesh)
+    diagnosis = Diagnosis.of(mesh)
     small, enclosed = diagnosis.small_sheets, diagnosis.enclosed_sheets
     outcome = remove_shells(diagnosis, np.flatnonzero(small | enclosed), with_contents=False)
     if outcome.mesh is mesh:

@@ -151,7 +151,7 @@ def _chosen(
         raise OperationRefused("The material has no rules: say from what width on it is no neck.")
     walls = measure_thickness(mesh, limit, progress=progress)
     if rules is not None:
-        found = narrow_necks(walls, rules, pieces(Diagnosis(mesh), USUAL).meant)
+        found = narrow_necks(walls, rules, pieces(Diagnosis.of(mesh), USUAL).meant)
         rows = [one.row for one in found]
         order = by_rank(np.array([one.rank for one in found]))
     else:

@@ -52,7 +52,7 @@ def fill_holes(
     >>> fill_holes(Mesh(cube.vertices, cube.faces[1:])).done
     '1 hole filled with 1 triangle.'
     """
-    diagnosis = Diagnosis(mesh)
+    diagnosis = Diagnosis.of(mesh)
     if places is None:
         # with those that are left, to say so
         loops = np.arange(len(diagnosis.boundary_loops))
@@ -87,7 +87,7 @@ def close_sheets(
     OperationRefused
         If a place is not among those of the finding.
     """
-    diagnosis = Diagnosis(mesh)
+    diagnosis = Diagnosis.of(mesh)
     shells = _sheets(diagnosis, places)
     loops = np.flatnonzero(np.isin(diagnosis.boundary_loops.shell, shells))
     return _filled(diagnosis, loops, shape, open_sheets=True)
@@ -149,7 +149,7 @@ def bridge_gaps(
     OperationRefused
         If a place is not among those of the finding.
     """
-    diagnosis = Diagnosis(mesh)
+    diagnosis = Diagnosis.of(mesh)
     if places is None:
         loops = np.arange(len(diagnosis.boundary_loops))
     elif kind == "open-sheets":
@@ -198,7 +198,7 @@ def give_thickness(
     OperationRefused
         If a place is not among those of the finding.
     """
-    diagnosis = Diagnosis(mesh)
+    diagnosis = Diagnosis.of(mesh)
     shells = _sheets(diagnosis, places)
     outcome = thicken_open_sheets(diagnosis, shells, thickness=thickness, side=side)
     left = tuple(_why_thin(one, thickness) for one in outcome.skipped)

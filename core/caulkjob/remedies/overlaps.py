@@ -52,7 +52,7 @@ def untangle(
     OperationRefused
         If a place is not among those of the finding.
     """
-    diagnosis = Diagnosis(mesh)
+    diagnosis = Diagnosis.of(mesh)
     chosen = _crossing_places(diagnosis, "self-intersections", places)
     if not chosen:
         return OperationResult(mesh)
@@ -104,7 +104,7 @@ def unite(
     >>> unite(concatenate([cuboid(), cuboid(at=(5.0, 4.0, 3.0))])).done
     '2 pieces united into 1.'
     """
-    diagnosis = Diagnosis(mesh)
+    diagnosis = Diagnosis.of(mesh)
     chosen = _crossing_places(diagnosis, "overlapping-shells", places)
     if not chosen:
         return OperationResult(mesh)
@@ -146,7 +146,7 @@ def close_gaps(
     OperationRefused
         If a place is not among those of the finding.
     """
-    diagnosis = Diagnosis(mesh)
+    diagnosis = Diagnosis.of(mesh)
     chosen = chosen_places(one_solid.near_gap_finding(diagnosis, limits), places)
     if not chosen:
         return OperationResult(mesh)

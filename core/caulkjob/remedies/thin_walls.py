@@ -5,6 +5,7 @@ from collections.abc import Collection
 import numpy as np
 from caulkcore.diagnose.diagnosis import Diagnosis
 from caulkcore.errors import OperationRefused
+from caulkcore.mesh.changed_faces import changed_faces
 from caulkcore.mesh.triangle_mesh import Mesh
 from caulkcore.outcome import Skipped
 from caulkcore.progress import SILENT, Progress
@@ -19,7 +20,6 @@ from caulkcore.thickness.thickness_map import (
     measure_thickness,
 )
 
-from ..account import new_faces
 from ..chosen_places import chosen_numbers
 from ..findings.pieces import pieces
 from ..findings.places import by_rank
@@ -115,7 +115,7 @@ def build_up(
 
 def _simplified(mesh: Mesh, built: Mesh, walls: ThicknessMap, wanted: list[ThinWall]) -> Mesh:
     """The result without triangles that its shape does not need; what was there stays."""
-    fresh = new_faces(mesh, built)
+    fresh = changed_faces(mesh, built)[1]
     keep = np.zeros(len(built.vertices), dtype=bool)
     keep[built.faces[~fresh]] = True
     allowed = _ALLOWED * min(wall.goal for wall in wanted)
@@ -154,6 +154,6 @@ def _thin(
     walls = measure_thickness(
         mesh, max(limits), progress=progress, greatest=max(limits | {to or 0.0}) * LUMP
     )
-    found = too_thin(walls, rules, pieces(Diagnosis(mesh), USUAL).meant)
+    found = too_thin(walls, rules, pieces(Diagnosis.of(mesh), USUAL).meant)
     kinds = [kind] if kind is not None else THIN
     return walls, [one for k in kinds for one in found.get(k, ())]
