@@ -1,6 +1,8 @@
 """The account of a change: what came in, what went out, what stayed exactly as it was."""
 
+from collections.abc import Callable
 from dataclasses import asdict, dataclass
+from functools import partial
 from typing import Any
 
 import numpy as np
@@ -19,6 +21,7 @@ from caulkcore.spatial.hausdorff import (
     directed_distance,
     upper_bounds,
 )
+from caulkcore.spatial.ray_parity import ray_winding_numbers
 from caulkcore.spatial.winding_number import WindingNumber
 from caulkcore.thickness.sampling import Samples
 
@@ -28,6 +31,10 @@ from .text import told_down, told_up
 
 _CROSSING = ("self-intersections", "overlapping-shells")
 """Kinds of finding that mean some of the skin lies in material."""
+_OPEN = (
+    "open-edges", "open-sheets", "cracks", "flipped-faces", "over-shared-edges", "inside-out-shells"
+)  # fmt: skip
+"""Kinds of finding with which a ray cannot tell what lies in material."""
 _OFF = 1e-5
 """Share of the diagonal before a face at which is asked whether it lies in material; and share of
 the way to a triangle's middle at which its corners are."""
@@ -268,7 +275,8 @@ def _outer_skin(
     chosen = np.flatnonzero(stays)
     far = chosen[upper_bounds(vertices, faces[chosen], to) > within]
     stays[far] = False
-    outside, parts = _outside_material(before, far)
+    is_open = any(f.kind in _OPEN for f in was.findings)
+    outside, parts = _outside_material(before, far, _windings(before, is_open))
     outside = np.concatenate([np.flatnonzero(stays), outside])
     corners = len(vertices) + np.arange(3 * len(parts)).reshape(-1, 3)
     return _OuterSkin(
@@ -278,7 +286,16 @@ def _outer_skin(
     )
 
 
-def _outside_material(mesh: Mesh, chosen: Array) -> tuple[Array, Array]:
+def _windings(mesh: Mesh, is_open: bool) -> Callable[[Array], Array]:
+    """What tells how often a mesh winds round points; rays are faster, where it is closed."""
+    if is_open:
+        return WindingNumber(mesh.vertices, mesh.faces).at
+    return partial(ray_winding_numbers, Tree.of(mesh.vertices, mesh.faces))
+
+
+def _outside_material(
+    mesh: Mesh, chosen: Array, windings: Callable[[Array], Array]
+) -> tuple[Array, Array]:
     """Those of some faces that lie outside all material, and such parts of large faces that do.
 
     Returns
@@ -288,13 +305,12 @@ def _outside_material(mesh: Mesh, chosen: Array) -> tuple[Array, Array]:
     parts : ndarray, shape (j, 3, 3)
         Corners of parts of others.
     """
-    winding = WindingNumber(mesh.vertices, mesh.faces)
     off = _OFF * mesh.diagonal
     faces = mesh.faces[chosen]
     small = edge_lengths(mesh.vertices, faces).max(axis=1) <= _PART * mesh.diagonal
     before = mesh.vertices[faces[small]].mean(axis=1)
     before += off * face_normals(mesh.vertices, faces[small])
-    outside = chosen[small][winding.at(before) <= 0.5]
+    outside = chosen[small][windings(before) <= 0.5]
     large = faces[~small]
     if not len(large):
         return outside, np.zeros((0, 3, 3))
@@ -305,5 +321,5 @@ def _outside_material(mesh: Mesh, chosen: Array) -> tuple[Array, Array]:
     middle = corners.mean(axis=1, keepdims=True)
     points = np.concatenate([middle, corners + _OFF * (middle - corners)], axis=1)
     points += off * samples.normals[:, None]
-    inside = winding.at(points.reshape(-1, 3)).reshape(-1, 4) > 0.5
+    inside = windings(points.reshape(-1, 3)).reshape(-1, 4) > 0.5
     return outside, corners[~inside.any(axis=1)]

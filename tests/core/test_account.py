@@ -102,7 +102,7 @@ def test_faces_that_only_turned_round_are_not_new() -> None:
     changed = Mesh(mesh.vertices, np.vstack([mesh.faces[:6, ::-1], mesh.faces[6:]]))
     assert not changed_faces(mesh, changed)[1].any()
     assert not changed_faces(mesh, mesh)[1].any()
-    assert changed_faces(open_box((10.0, 10.0, 10.0)[1]), box()).sum() == 2
+    assert changed_faces(open_box((10.0, 10.0, 10.0)), box())[1].sum() == 2
 
 
 def test_one_operation_tells_the_same_as_mending_by_it() -> None:

@@ -6,6 +6,7 @@ from typing import Literal
 import numpy as np
 
 from ..mesh.arrays import Array, frozen
+from ..mesh.changed_faces import changed_faces
 from ..mesh.groups import Groups
 from ..mesh.topology import is_even
 from ..mesh.triangle_mesh import Mesh, face_crosses
@@ -14,6 +15,7 @@ from ..predicates.orientation import faces_have_area
 from ..spatial.box_tree import Tree
 from ..spatial.intersecting_pairs import intersecting_pairs_of_tree
 from .arrange import Arrangement, ArrangementFailed, arrange
+from .slivers import take_out_slivers
 
 Inverted = Literal["ask", "drop", "keep"]
 INVERTED_SHARE = 0.01
@@ -187,13 +189,24 @@ def _settled(vertices: Array, done: Arrangement, inside: Sides, outside: int) ->
         vertices, faces, touched = _rounded(vertices, done.points, faces)
         if not len(faces):
             raise ArrangementFailed("Nothing would be left.")
-        flat = ~faces_have_area(frozen(vertices, np.float64), frozen(faces, np.int32))
-        met = intersecting_pairs_of_tree(Tree.of(vertices, faces), flat, touched & ~flat)
+        met, flat = _meetings(vertices, faces, touched)
+        if len(met):
+            # what hardly has a height is folded by rounding again and again
+            mesh = take_out_slivers(Mesh(vertices, faces), touched).mesh
+            touched = changed_faces(Mesh(vertices, faces[~touched]), mesh)[1]
+            vertices, faces = mesh.vertices, mesh.faces
+            met, flat = _meetings(vertices, faces, touched)
         if not len(met):
             return Mesh(vertices, faces).compact()
         done = arrange(vertices, faces, outside, pairs=None if flat.any() else met)
         inside = done.front >= 1, done.back >= 1
     raise ArrangementFailed("It still met itself after its corners were rounded.")
+
+
+def _meetings(vertices: Array, faces: Array, touched: Array) -> tuple[Array, Array]:
+    """Pairs of faces that meet, one of each touched, and which faces have no area at all."""
+    flat = ~faces_have_area(frozen(vertices, np.float64), frozen(faces, np.int32))
+    return intersecting_pairs_of_tree(Tree.of(vertices, faces), flat, touched & ~flat), flat
 
 
 def _between(points: Array, triangles: Array, front: Array, back: Array) -> float:

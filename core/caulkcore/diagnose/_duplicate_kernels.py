@@ -30,3 +30,13 @@ def first_of_same(faces: Array, order: Array, starts: Array) -> Array:
                     low, high = min(f, g), max(f, g)
                     first[high] = min(first[high], low)
     return first
+
+
+@nb.njit(cache=True)
+def has_two_faced_pillow(twin: Array) -> bool:
+    """Whether two faces lie across all three edges of each other; `twin` is of a topology."""
+    for f in range(len(twin) // 3):
+        other = twin[3 * f] // 3
+        if twin[3 * f] >= 0 and twin[3 * f + 1] // 3 == other and twin[3 * f + 2] // 3 == other:
+            return True
+    return False

@@ -17,9 +17,11 @@ from ..mesh.changed_faces import changed_faces, located_faces
 from ..mesh.groups import Groups
 from ..mesh.topology import Topology, is_even
 from ..mesh.triangle_mesh import Mesh, face_crosses
+from ..predicates.orientation import faces_have_area
 from ..spatial.box_tree import Tree
 from ..spatial.intersecting_pairs import intersecting_pairs_of_tree
-from ._duplicate_kernels import first_of_same
+from ._degenerate_kernels import peel
+from ._duplicate_kernels import first_of_same, has_two_faced_pillow
 from ._loop_kernels import simple_loops
 from .boundary_loops import BoundaryLoops
 from .cracks import Cracks, find_cracks, weld_tolerance
@@ -136,25 +138,22 @@ class Diagnosis:
     def unneeded_degenerate_faces(self) -> Array:
         """Those faces without area that do not serve: set aside before edges are counted.
 
-        A face whose three different corners lie on a line, and whose edges all have one other
-        face, joins a vertex to the edge it lies on. It stays, since the skin is closed by it.
+        A face whose three different corners lie on a line, and whose edges have one other face
+        each, joins a vertex to the edge it lies on. It stays, since the skin is closed by it; so
+        does its like beside a gap, where two edges of three are sound.
         """
         flat = self.degenerate_faces
         if not len(flat):
             return flat
         a, b, c = self.mesh.faces[flat].T
-        unneeded = (a == b) | (b == c) | (c == a)
         keep = np.ones(len(self.mesh.faces), dtype=bool)
-        for _ in range(len(flat)):
-            keep[flat[unneeded]] = False
-            rest = np.flatnonzero(keep)
-            topology = Topology(self.mesh, self.mesh.faces[rest])
-            odd = np.zeros(len(keep), dtype=bool)
-            odd[rest] = (topology.half_edge_face_count.reshape(-1, 3) != 2).any(axis=1)
-            if not (odd[flat] & ~unneeded).any():
-                break
-            unneeded |= odd[flat]
-        return flat[unneeded]
+        keep[flat[(a == b) | (b == c) | (c == a)]] = False
+        rest = np.flatnonzero(keep)
+        topology = Topology(self.mesh, self.mesh.faces[rest])
+        may_go = np.zeros(len(keep), dtype=bool)
+        may_go[flat] = True
+        keep[rest[peel(may_go[rest], topology.order, topology.starts)]] = False
+        return flat[~keep[flat]]
 
     @cached_property
     def _counted(self) -> Array:
@@ -180,7 +179,7 @@ class Diagnosis:
         """Redundant copies, and faces left single whose opposite copy cancels them."""
         kept = np.flatnonzero(self._counted)
         topology = self._first
-        if not (topology.face_count > 2).any() and not self._has_two_faced_pillow(topology):
+        if not (topology.face_count > 2).any() and not has_two_faced_pillow(topology.twin):
             none = np.zeros(0, dtype=np.int32)
             return none, none
         first = first_of_same(topology.faces, topology.order, topology.starts)
@@ -203,11 +202,6 @@ class Diagnosis:
         extra[against[where[np.isin(of, outvoted)]]] = False
         extra[outvoted] = True
         return kept[extra].astype(np.int32), kept[cancelled].astype(np.int32)
-
-    @staticmethod
-    def _has_two_faced_pillow(topology: Topology) -> bool:
-        twin = topology.twin.reshape(-1, 3) // 3
-        return bool(((twin == twin[:, :1]).all(axis=1) & (twin[:, 0] >= 0)).any())
 
     @cached_property
     def duplicate_faces(self) -> Array:
@@ -237,9 +231,10 @@ class Diagnosis:
             return turned, patch, twisted
         against = np.bincount(patch, weights=turned, minlength=count)
         size = np.bincount(patch, minlength=count)
-        volumes = self._volumes(raw.faces) * np.where(turned, -1.0, 1.0)
-        outward = np.bincount(patch, weights=volumes, minlength=count) >= 0
-        swap = (2 * against > size) | ((2 * against == size) & ~outward)
+        swap = 2 * against > size
+        if (tied := 2 * against == size).any():
+            volumes = self._volumes(raw.faces) * np.where(turned, -1.0, 1.0)
+            swap |= tied & (np.bincount(patch, weights=volumes, minlength=count) < 0)
         return turned != swap[patch], patch, twisted
 
     def _volumes(self, faces: Array) -> Array:
@@ -452,8 +447,11 @@ class Diagnosis:
 
     @cached_property
     def _flat(self) -> Array:
-        """Which of `kept` have no area."""
-        return np.isin(self.kept, self.degenerate_faces)
+        """Which of `kept` have no area at all, exactly."""
+        flat = np.isin(self.kept, self.degenerate_faces)
+        near = np.flatnonzero(flat)
+        flat[near] = ~faces_have_area(self.mesh.vertices, self.topology.faces[near])
+        return flat
 
     @cached_property
     def is_tight(self) -> bool:

@@ -4,6 +4,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from ..mesh._edge_kernels import components
 from ..mesh.arrays import Array
 from ..spatial.box_tree import Tree
 from ..spatial.triangle_distance import nearest_faces_of_others
@@ -34,6 +35,8 @@ class NearGaps:
 
 def near_gaps(diagnosis: Diagnosis, solids: Array, most: float) -> NearGaps:
     """Where two of some solids come nearer than a limit without touching anywhere.
+
+    Solids that overlap, one with the next, hang together: between them no gap is looked for.
 
     Parameters
     ----------
@@ -66,14 +69,14 @@ def near_gaps(diagnosis: Diagnosis, solids: Array, most: float) -> NearGaps:
         return NearGaps(none, none, np.zeros((0, 2, 3)), np.zeros(0))
     faces = diagnosis.topology.faces[chosen]
     tree = Tree.of(diagnosis.mesh.vertices, faces)
-    other, spans = nearest_faces_of_others(tree, shell[chosen], most)
+    met = np.unique(np.sort(shell[diagnosis.intersecting_pairs], axis=1), axis=0)
+    cluster = components(met.astype(np.int32), count)
+    other, spans = nearest_faces_of_others(tree, cluster[shell[chosen]], most)
     near = np.flatnonzero(other >= 0)
     spans = spans[near]
     pairs = np.stack([chosen[near], chosen[other[near]]], axis=1)
     shells = np.sort(shell[pairs], axis=1).astype(np.int64)
     width = np.linalg.norm(spans[:, 0] - spans[:, 1], axis=1)
-    met = np.sort(shell[diagnosis.intersecting_pairs], axis=1)
-    touching = np.concatenate([shells[width == 0], met])
     key = shells[:, 0] * count + shells[:, 1]
-    apart = ~np.isin(key, touching[:, 0] * np.int64(count) + touching[:, 1])
+    apart = ~np.isin(key, key[width == 0])
     return NearGaps(pairs[apart], shells[apart], spans[apart], width[apart])

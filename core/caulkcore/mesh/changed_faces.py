@@ -4,6 +4,7 @@ import numpy as np
 
 from ..jit import nb
 from .arrays import Array
+from .coordinate_keys import among, mixed, point_keys, with_ranks
 from .triangle_mesh import Mesh
 
 
@@ -35,7 +36,7 @@ def changed_faces(before: Mesh, after: Mesh) -> tuple[Array, Array]:
         none = np.zeros(len(before.faces), dtype=bool)
         return none, none
     was, now = _keys(before, False), _keys(after, False)
-    return ~_among(was, now), ~_among(now, was)
+    return ~among(was, now), ~among(now, was)
 
 
 def exchanged_faces(before: Mesh, after: Mesh) -> tuple[Array, Array]:
@@ -64,8 +65,8 @@ def exchanged_faces(before: Mesh, after: Mesh) -> tuple[Array, Array]:
     if after is before:
         none = np.zeros(len(before.faces), dtype=bool)
         return none, none
-    was, now = (_numbered(_keys(mesh, True)) for mesh in (before, after))
-    return ~_among(was, now), ~_among(now, was)
+    was, now = (with_ranks(_keys(mesh, True)) for mesh in (before, after))
+    return ~among(was, now), ~among(now, was)
 
 
 def located_faces(mesh: Mesh, chosen: Array, other: Mesh) -> Array:
@@ -93,7 +94,7 @@ def located_faces(mesh: Mesh, chosen: Array, other: Mesh) -> Array:
     """
     wanted = _keys(Mesh(mesh.vertices, mesh.faces[chosen]), False)
     there = _keys(other, False)
-    found = np.flatnonzero(_among(there, wanted))
+    found = np.flatnonzero(among(there, wanted))
     keys, first = np.unique(there[found], return_index=True)
     if not len(keys):
         return np.full(len(chosen), -1)
@@ -101,90 +102,25 @@ def located_faces(mesh: Mesh, chosen: Array, other: Mesh) -> Array:
     return np.where(keys[at] == wanted, found[first[at]], -1)
 
 
-@nb.njit(cache=True, inline="always")
-def _mixed(x: int) -> int:
-    """Spread every bit over all others (the finaliser of splitmix64, Steele et al. 2014)."""
-    x = np.uint64(x + np.uint64(0x9E3779B97F4A7C15))
-    x = np.uint64((x ^ (x >> np.uint64(30))) * np.uint64(0xBF58476D1CE4E5B9))
-    x = np.uint64((x ^ (x >> np.uint64(27))) * np.uint64(0x94D049BB133111EB))
-    return np.uint64(x ^ (x >> np.uint64(31)))
-
-
 @nb.njit(cache=True)
-def _face_keys(bits: Array, faces: Array, oriented: bool) -> Array:
-    """See `_keys`; `bits` are the coordinates of the vertices as whole numbers."""
-    of_vertex = np.empty(len(bits), np.uint64)
-    for i in range(len(bits)):
-        key = np.uint64(0)
-        for k in range(3):
-            key = _mixed(np.uint64(key ^ bits[i, k]))
-        of_vertex[i] = key
+def _face_keys(of_vertex: Array, faces: Array, oriented: bool) -> Array:
+    """See `_keys`; `of_vertex` has a key for each vertex."""
     out = np.empty(len(faces), np.uint64)
     for i in range(len(faces)):
         a, b, c = of_vertex[faces[i, 0]], of_vertex[faces[i, 1]], of_vertex[faces[i, 2]]
         total = np.uint64(a + b + c)
         if oriented:
-            # the three differences, each spread: the same however the corners are cycled
+            # each side spread: the same however the corners are cycled, but not turned round
             total = np.uint64(
                 total
-                + _mixed(np.uint64(a + np.uint64(3) * b))
-                + _mixed(np.uint64(b + np.uint64(3) * c))
-                + _mixed(np.uint64(c + np.uint64(3) * a))
+                + mixed(np.uint64(a + np.uint64(3) * b))
+                + mixed(np.uint64(b + np.uint64(3) * c))
+                + mixed(np.uint64(c + np.uint64(3) * a))
             )
-        out[i] = _mixed(total)
+        out[i] = mixed(total)
     return out
-
-
-@nb.njit(cache=True, inline="always")
-def _slot(table: Array, used: Array, key: int, mask: int) -> int:
-    """Where a key stands in a hash table with linear probing, or would be put."""
-    slot = key & mask
-    while used[slot] and table[slot] != key:
-        slot = np.uint64(np.uint64(slot + np.uint64(1)) & mask)
-    return slot
-
-
-@nb.njit(cache=True)
-def _members(keys: Array, others: Array, room: int) -> Array:
-    """Whether each of `keys` is among `others`; `room` is a power of two above their number."""
-    mask = np.uint64(room - 1)
-    table, used = np.empty(room, np.uint64), np.zeros(room, np.bool_)
-    for key in others:
-        slot = _slot(table, used, key, mask)
-        table[slot], used[slot] = key, True
-    out = np.empty(len(keys), np.bool_)
-    for i in range(len(keys)):
-        out[i] = used[_slot(table, used, keys[i], mask)]
-    return out
-
-
-@nb.njit(cache=True)
-def _with_ranks(keys: Array, room: int) -> Array:
-    """Keys mixed with how often each stood before; `room` as of `_members`."""
-    mask = np.uint64(room - 1)
-    table, times = np.empty(room, np.uint64), np.zeros(room, np.uint64)
-    out = np.empty_like(keys)
-    for i in range(len(keys)):
-        slot = _slot(table, times, keys[i], mask)
-        table[slot] = keys[i]
-        out[i] = _mixed(np.uint64(keys[i] + times[slot])) if times[slot] else keys[i]
-        times[slot] = np.uint64(times[slot] + np.uint64(1))
-    return out
-
-
-def _room(n: int) -> int:
-    return 1 << (2 * n + 1).bit_length()
 
 
 def _keys(mesh: Mesh, oriented: bool) -> Array:
     """One 64-bit key for each face from its corners' coordinates, in any order or as they run."""
-    bits = (mesh.vertices + 0.0).view(np.uint64)
-    return _face_keys(bits, mesh.faces, oriented)
-
-
-def _among(keys: Array, others: Array) -> Array:
-    return _members(keys, others, _room(len(others)))
-
-
-def _numbered(keys: Array) -> Array:
-    return _with_ranks(keys, _room(len(keys)))
+    return _face_keys(point_keys(mesh.vertices), mesh.faces, oriented)

@@ -3,7 +3,6 @@
 import numpy as np
 
 from .arrays import Array
-from .topology import Topology
 from .triangle_mesh import Mesh
 
 
@@ -26,15 +25,44 @@ def neighbours_among(mesh: Mesh, vertices: Array) -> dict[int, set[int]]:
     >>> neighbours_among(triangle, np.array([0, 1]))
     {0: {1}, 1: {0}}
     """
-    marked = np.zeros(len(mesh.vertices), dtype=bool)
-    marked[vertices] = True
-    topology = Topology(mesh)
-    edges = topology.edges_where(topology.face_count > 0)
+    edges, _ = edges_among(mesh.faces, vertices, len(mesh.vertices))
     neighbours: dict[int, set[int]] = {}
-    for a, b in edges[marked[edges].all(axis=1)].tolist():
+    for a, b in edges.tolist():
         neighbours.setdefault(a, set()).add(b)
         neighbours.setdefault(b, set()).add(a)
     return neighbours
+
+
+def edges_among(faces: Array, vertices: Array, count: int) -> tuple[Array, Array]:
+    """Edges of some faces that have both ends among some vertices.
+
+    Parameters
+    ----------
+    faces : ndarray, shape (m, 3)
+    vertices : ndarray, shape (k,)
+    count : int
+        Number of all vertices.
+
+    Returns
+    -------
+    edges : ndarray, shape (e, 2)
+        Each once, its lower vertex first, ascending.
+    faces_at : ndarray, shape (e,)
+        Number of faces at each.
+
+    Examples
+    --------
+    >>> edges, faces_at = edges_among(np.array([[0, 1, 2], [1, 0, 3]]), np.array([0, 1]), 4)
+    >>> edges.tolist(), faces_at.tolist()
+    ([[0, 1]], [2])
+    """
+    marked = np.zeros(count, dtype=bool)
+    marked[vertices] = True
+    near = faces[np.count_nonzero(marked[faces], axis=1) >= 2]
+    pairs = np.sort(near[:, [[0, 1], [1, 2], [2, 0]]].reshape(-1, 2), axis=1).astype(np.int64)
+    pairs = pairs[marked[pairs].all(axis=1)]
+    keys, faces_at = np.unique(pairs[:, 0] * count + pairs[:, 1], return_counts=True)
+    return np.stack([keys // count, keys % count], axis=1), faces_at
 
 
 def sides(triangles: Array) -> list[tuple[int, int]]:

@@ -3,6 +3,7 @@
 import numpy as np
 
 from .arrays import Array
+from .coordinate_keys import among, point_keys
 from .triangle_mesh import Mesh
 from .weld import weld
 
@@ -36,8 +37,13 @@ def on_float32(mesh: Mesh, source: Mesh) -> Mesh:
     Mesh
     """
     n = len(source.vertices)
-    _, index = weld(np.concatenate([source.vertices, mesh.vertices]))
-    fresh = ~np.isin(index[n:], index[:n])
+    fresh = np.ones(len(mesh.vertices), dtype=bool)
+    if len(fresh) >= n and np.array_equal(mesh.vertices[:n], source.vertices):
+        fresh[:n] = False
+    rest = np.flatnonzero(fresh)
+    # what stands elsewhere may have come in, too; of the many only those like one of the few
+    keys, known = point_keys(mesh.vertices[rest]), point_keys(source.vertices)
+    fresh[rest[among(keys, known[among(known, keys)])]] = False
     if not fresh.any():
         return mesh
     vertices = mesh.vertices.copy()

@@ -8,6 +8,7 @@ and the blocks can be worked at the same time with the same result in any order.
 import numpy as np
 
 from ..jit import nb
+from ..mesh._corner_kernels import other_corners
 from ..mesh._face_kernels import cross_at
 from ..mesh.arrays import Array
 
@@ -84,33 +85,6 @@ def quadrics_of(
     return out
 
 
-@nb.njit(cache=True)
-def vertex_corners(faces: Array, count: int) -> tuple[Array, Array, Array]:
-    """Chain the corners at each vertex: the first, the last, and the next of each corner."""
-    first = np.full(count, -1, np.int32)
-    last = np.full(count, -1, np.int32)
-    following = np.full(3 * len(faces), -1, np.int32)
-    for f in range(len(faces)):
-        for k in range(3):
-            v, corner = faces[f, k], np.int32(3 * f + k)
-            if first[v] < 0:
-                first[v] = corner
-            else:
-                following[last[v]] = corner
-            last[v] = corner
-    return first, last, following
-
-
-@nb.njit(cache=True)
-def _other_corners(faces: Array, f: int, k: int) -> tuple[int, int]:
-    """The corners of a face after its corner k, in turn."""
-    if k == 0:
-        return faces[f, 1], faces[f, 2]
-    if k == 1:
-        return faces[f, 2], faces[f, 0]
-    return faces[f, 0], faces[f, 1]
-
-
 @nb.njit(cache=True, parallel=True)
 def at_unsound_edges(faces: Array, first: Array, following: Array) -> Array:
     """Whether each vertex is at an edge that has not just two faces running against each other."""
@@ -121,13 +95,13 @@ def at_unsound_edges(faces: Array, first: Array, following: Array) -> Array:
             f = corner // 3
             k = corner - 3 * f
             # the edge that leaves here, and the one that comes in
-            v, w = _other_corners(faces, f, k)
+            v, w = other_corners(faces, f, k)
             out = back = 0
             other = first[u]
             while other >= 0:
                 g = other // 3
                 j = other - 3 * g
-                on, off = _other_corners(faces, g, j)
+                on, off = other_corners(faces, g, j)
                 out += (on == v) + 8 * (off == v)
                 back += (off == w) + 8 * (on == w)
                 other = following[other]
@@ -230,7 +204,7 @@ def _keeps_normals(
     while corner >= 0:
         f = corner // 3
         if alive[f]:
-            a, b = _other_corners(faces, f, corner - 3 * f)
+            a, b = other_corners(faces, f, corner - 3 * f)
             if a != v and b != v:
                 ax, ay, az = vertices[a, 0], vertices[a, 1], vertices[a, 2]
                 ex, ey, ez = vertices[b, 0] - ax, vertices[b, 1] - ay, vertices[b, 2] - az
@@ -271,7 +245,7 @@ def _is_inside(
     while corner >= 0:
         f = corner // 3
         if alive[f]:
-            a, b = _other_corners(faces, f, corner - 3 * f)
+            a, b = other_corners(faces, f, corner - 3 * f)
             if block[a] != block[u] or block[b] != block[u]:
                 return False
         corner = following[corner]
@@ -310,7 +284,7 @@ def _keeps_topology(
         f = corner // 3
         if alive[f]:
             around += 1
-            a, b = _other_corners(faces, f, corner - 3 * f)
+            a, b = other_corners(faces, f, corner - 3 * f)
             seen[a] = seen[b] = stamp
             if a == v or b == v:
                 shared += 1
@@ -326,7 +300,7 @@ def _keeps_topology(
         f = corner // 3
         if alive[f]:
             around += 1
-            for a in _other_corners(faces, f, corner - 3 * f):
+            for a in other_corners(faces, f, corner - 3 * f):
                 if a != u and seen[a] == stamp:
                     seen[a] = stamp + 1
                     common += 1
@@ -409,7 +383,7 @@ def _work_block(
         while corner >= 0:
             f = corner // 3
             if alive[f]:
-                v, _ = _other_corners(faces, f, corner - 3 * f)
+                v, _ = other_corners(faces, f, corner - 3 * f)
                 if u < v and not (held[u] and held[v]):
                     if not inside[v]:
                         lowest = min(lowest, least[u])
@@ -480,7 +454,7 @@ def _work_block(
         corner = first[v]
         while corner >= 0:
             f = corner // 3
-            w, _ = _other_corners(faces, f, corner - 3 * f)
+            w, _ = other_corners(faces, f, corner - 3 * f)
             if not (held[v] and held[w]):
                 key = floor[v] + floor[w] if inside[w] else 0.0
                 if inside[w] and key <= most:
@@ -533,7 +507,7 @@ def collapse_edges(
     alive : ndarray, shape (m,), uint8
         Whether a face is still there.
     first, last, following : ndarray, int32
-        Of `vertex_corners`.
+        Of `caulkcore.mesh._corner_kernels.vertex_corners`.
     quadrics : ndarray, shape (n, 11), float64
     held : ndarray, shape (n,), bool
         Vertices that stay where they are, and that others may be drawn to.

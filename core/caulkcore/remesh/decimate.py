@@ -5,6 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..diagnose.intersections import intersecting_faces
+from ..mesh._corner_kernels import vertex_corners
 from ..mesh.arrays import Array
 from ..mesh.renumber import renumbered
 from ..mesh.sharp_edges import smooth_half_edges
@@ -206,7 +207,7 @@ class _Source:
     def of(mesh: Mesh, edges: bool, keep: Array | None = None) -> "_Source":
         order = np.argsort(morton_codes(mesh.vertices, mesh.faces), kind="stable")
         vertices, faces = renumbered(order, mesh.vertices, mesh.faces)
-        corners = kernel.vertex_corners(faces, len(vertices))
+        corners = vertex_corners(faces, len(vertices))
         held = kernel.at_unsound_edges(faces, corners[0], corners[2])
         if edges:
             held |= _at_sharp_edges(Mesh(vertices, faces))

@@ -5,10 +5,9 @@ import numpy as np
 from ..diagnose.boundary_loops import BoundaryLoop
 from ..diagnose.diagnosis import Diagnosis
 from ..mesh.arrays import Array
-from ..mesh.existing_edges import neighbours_among, sides, uses_existing_edge
+from ..mesh.existing_edges import edges_among, neighbours_among, sides, uses_existing_edge
 from ..mesh.float32 import on_float32
 from ..mesh.polygons import newell, triangulate_rings
-from ..mesh.topology import Topology
 from ..mesh.triangle_mesh import Mesh
 from ..outcome import Outcome, Skipped
 from . import _hole_kernels as kernel
@@ -159,11 +158,12 @@ def _without_clashes(
 ) -> tuple[Array, list[Array]]:
     """Fills; those that would over-share an edge get a middle vertex instead."""
     vertices, faces = mesh.vertices, np.concatenate([mesh.faces, *new]).astype(np.int32)
-    trial = Topology(Mesh(vertices, faces))
-    crowded = {tuple(sorted(e)) for e in trial.edges_where(trial.face_count > 2).tolist()}
-    before = Topology(mesh)
-    crowded -= {tuple(sorted(e)) for e in before.edges_where(before.face_count > 2).tolist()}
-    open_ = {tuple(sorted(e)) for e in trial.edges_where(trial.face_count == 1).tolist()}
+    rims = np.concatenate([loop.vertices for loop in loops])
+    edges, faces_at = edges_among(faces, rims, len(vertices))
+    known, known_at = edges_among(mesh.faces, rims, len(vertices))
+    crowded = {tuple(e) for e in edges[faces_at > 2].tolist()}
+    crowded -= {tuple(e) for e in known[known_at > 2].tolist()}
+    open_ = {tuple(e) for e in edges[faces_at == 1].tolist()}
     if not crowded and not open_:
         return vertices, new
     parts: list[Array] = []

@@ -1,15 +1,17 @@
 """Shells that intersect themselves, or each other, made into clean solids."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from ..arrangement.arrange import ArrangementFailed
 from ..arrangement.outer_hull import Inverted, InvertedCell, OuterHull, outer_hull
+from ..arrangement.slivers import take_out_slivers
 from ..diagnose.diagnosis import Diagnosis
 from ..mesh import _edge_kernels as kernel
 from ..mesh.arrays import Array
+from ..mesh.changed_faces import changed_faces
 from ..mesh.concatenate import concatenate
 from ..mesh.triangle_mesh import Mesh
 from ..outcome import Outcome, Skipped
@@ -186,6 +188,7 @@ class _Hulls:
                 pairs=self._known_pairs(chosen),
                 fold=_FOLD * float(np.abs(volume).sum()),
             )
+            hull = _without_slivers(Mesh(diagnosis.mesh.vertices, faces), hull)
         except InvertedCell as problem:
             self.to_choose += 1
             return self._skip("inverted", members, volume_mm3=problem.volume)
@@ -253,3 +256,9 @@ class _Hulls:
         hulls = [hull.mesh for hull in self.made]
         result = concatenate([Mesh(mesh.vertices, rest).compact(), *hulls])
         return Outcome(result, numbers, tuple(self.skipped))
+
+
+def _without_slivers(source: Mesh, hull: OuterHull) -> OuterHull:
+    """A solid without the slivers that dividing the faces has made, where that crosses nothing."""
+    fresh = changed_faces(source, hull.mesh)[1]
+    return replace(hull, mesh=take_out_slivers(hull.mesh, fresh, source=source).mesh)

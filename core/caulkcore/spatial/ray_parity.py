@@ -1,11 +1,18 @@
-"""Rays that remember which shells they crossed."""
+"""Rays that count what they cross: which shells, or how often the surface winds round a point."""
 
 import numpy as np
 
 from ..jit import nb
-from ..mesh._face_kernels import ray_at, row
-from ..mesh.arrays import Array
+from ..mesh._face_kernels import cross, ray_at, row
+from ..mesh.arrays import Array, frozen
 from .box_tree import LEAF_SIZE, Tree, corners_of
+
+_DIRECTIONS = np.array([[0.61, 0.37, 0.70], [-0.43, 0.81, 0.39], [0.29, -0.58, 0.76]])
+"""Directions of rays, along no axis and in no plane that models are made of."""
+
+
+_NEAR_EDGE = 1e-9
+"""Weight of a corner below which rounding decides whether a ray meets a triangle."""
 
 
 def shells_crossed_by_rays(
@@ -50,6 +57,46 @@ def shells_crossed_by_rays(
     key, times = np.unique(owner * span + crossed, return_counts=True)
     odd = key[times % 2 == 1]
     return odd // span, odd % span
+
+
+def ray_winding_numbers(tree: Tree, points: Array) -> Array:
+    """How often a closed surface winds round each point, by rays in three directions.
+
+    Each crossing counts one more or less as the surface faces. Where a ray passes so near an edge
+    that rounding decides, another direction is taken; in the end it is as the last one says.
+
+    Parameters
+    ----------
+    tree : Tree
+        Over a closed surface: where it is open the counts mean nothing.
+    points : ndarray, shape (k, 3)
+        Not on the surface.
+
+    Returns
+    -------
+    ndarray, shape (k,), int64
+
+    Examples
+    --------
+    >>> from caulkcore.mesh.simple_solids import cuboid
+    >>> cube = cuboid()
+    >>> tree = Tree.of(cube.vertices, cube.faces)
+    >>> ray_winding_numbers(tree, np.array([[5.1, 5.2, 5.3], [15.0, 5.2, 5.3]])).tolist()
+    [1, 0]
+    """
+    counts = np.zeros(len(points), dtype=np.int64)
+    left = np.arange(len(points))
+    for direction in _DIRECTIONS:
+        if not len(left):
+            break
+        found, clear = np.empty(len(left), dtype=np.int64), np.empty(len(left), dtype=np.bool_)
+        _signed_crossings(
+            frozen(points[left], np.float64), direction, tree.vertices, tree.faces, tree.order,
+            tree.boxes, found, clear,
+        )  # fmt: skip
+        counts[left] = found
+        left = left[~clear]
+    return counts
 
 
 def boxes_within(low: Array, high: Array, may: Array) -> tuple[Array, Array]:
@@ -141,3 +188,62 @@ def _count_crossings(  # type: ignore[no-untyped-def]
                     n += 1
         if not store:
             begin[i] = n
+
+
+@nb.njit(cache=True, parallel=True)
+def _signed_crossings(
+    points: Array, direction: Array, vertices: Array, faces: Array, order: Array, boxes: Array,
+    out: Array, clear: Array,
+) -> None:  # fmt: skip
+    """Crossings of a ray from each point: those out of the surface less those into it.
+
+    Parameters
+    ----------
+    points : ndarray, shape (k, 3)
+    direction : ndarray, shape (3,)
+        Of all rays; no component is nought.
+    vertices : ndarray, shape (n, 3)
+    faces : ndarray, shape (m, 3)
+    order, boxes : ndarray
+        Of the tree.
+    out : ndarray, shape (k,), int64
+        Filled in.
+    clear : ndarray, shape (k,), bool
+        Filled in: whether the ray kept away from all edges.
+    """
+    leaves = len(boxes) // 2
+    d = (direction[0], direction[1], direction[2])
+    for i in nb.prange(len(points)):
+        p = row(points, i)
+        stack = np.empty(64, dtype=np.int64)
+        stack[0] = 1
+        top = 1
+        n = 0
+        is_clear = True
+        while top > 0:
+            top -= 1
+            node = stack[top]
+            near, far = 0.0, np.inf
+            for k in range(3):
+                # empty boxes are inside out: they are left by the side that others are entered by
+                first, last = (k, 3 + k) if direction[k] > 0.0 else (3 + k, k)
+                near = max(near, (boxes[node, first] - points[i, k]) / direction[k])
+                far = min(far, (boxes[node, last] - points[i, k]) / direction[k])
+            if near > far:
+                continue
+            if node < leaves:
+                stack[top] = 2 * node
+                stack[top + 1] = 2 * node + 1
+                top += 2
+                continue
+            first = (node - leaves) * LEAF_SIZE
+            for j in range(first, min(first + LEAF_SIZE, len(order))):
+                a, b, c = corners_of(vertices, faces, order[j])
+                u, v, t = ray_at(p, d, a, b, c)
+                within = min(u, v, 1.0 - u - v)
+                if t > 0.0 and within > -_NEAR_EDGE:
+                    is_clear &= within > _NEAR_EDGE
+                    x, y, z = cross(a, b, c)
+                    n += 1 if x * d[0] + y * d[1] + z * d[2] > 0.0 else -1
+        out[i] = n
+        clear[i] = is_clear

@@ -68,12 +68,15 @@ def drop_zero_area(mesh: Mesh, places: Collection[int] | None = None) -> Operati
     diagnosis = Diagnosis.of(mesh)
     chosen = faces_of(chosen_places(closed.zero_area(diagnosis), places))
     outcome = remove_degenerate_faces(diagnosis, chosen)
+    stay = min(outcome.numbers.get("slivers_left", 0), len(chosen))
+    told = f"{counted(stay, 'face')} without area left: what lies round would cross without."
+    left = (told,) if stay else ()
     if outcome.mesh is mesh:
-        return OperationResult(mesh)
+        return OperationResult(mesh, left=left)
     flipped = outcome.numbers["edges_flipped"]
-    done = f"{counted(len(chosen), 'face')} without area taken out"
+    done = f"{counted(len(chosen) - stay, 'face')} without area taken out"
     done += f", {counted(flipped, 'edge')} turned." if flipped else "."
-    return OperationResult(outcome.mesh, done, outcome.numbers)
+    return OperationResult(outcome.mesh, done, outcome.numbers, left)
 
 
 def turn_patches(mesh: Mesh, places: Collection[int] | None = None) -> OperationResult:
