@@ -25,6 +25,13 @@ class Step:
         What it left alone, and why.
     work_out : callable
         Works out its account.
+
+    Examples
+    --------
+    >>> from caulkcore.mesh.simple_solids import cuboid
+    >>> step = Step("reduce", "Fewer triangles.", (), lambda: Account.unchanged(cuboid()))
+    >>> step.account.unchanged_faces
+    12
     """
 
     operation: str

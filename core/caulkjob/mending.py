@@ -114,6 +114,17 @@ class Mending:
     ------
     Cancelled
         If `progress` asks to stop.
+
+    Examples
+    --------
+    >>> from caulkcore.mesh.simple_solids import cuboid
+    >>> from caulkjob.limits import USUAL
+    >>> from caulkjob.unit_guess import GIVEN
+    >>> cube = cuboid()
+    >>> work = Mending(Mesh(cube.vertices, cube.faces[1:]), GIVEN, USUAL)
+    >>> work.take("open-edges", "fill-holes", ALL, SILENT)
+    >>> work.report.tight, [step.operation for step in work.steps]
+    (True, ['fill-holes'])
     """
 
     def __init__(
@@ -138,7 +149,7 @@ class Mending:
         return bool(self.report.leaks.keys() & {"open-edges", "cracks"})
 
     def examined(
-        self, mesh: Mesh, asked: tuple[str, ...] = ALL, progress: Progress = SILENT
+        self, mesh: Mesh, asked: tuple[str, ...] = ALL, *, progress: Progress = SILENT
     ) -> Report:
         """Examine a mesh by the same limits.
 
@@ -155,6 +166,8 @@ class Mending:
 
         Raises
         ------
+        OperationRefused
+            Not without a rule sheet.
         Cancelled
             If `progress` asks to stop.
         """
@@ -199,6 +212,8 @@ class Mending:
 
         Raises
         ------
+        OperationRefused
+            If there is no such operation.
         Cancelled
             If `progress` asks to stop.
         """
@@ -244,6 +259,8 @@ class Mending:
 
         Raises
         ------
+        OperationRefused
+            If there is no such operation.
         Cancelled
             If `progress` asks to stop.
         """
@@ -369,7 +386,17 @@ class Mending:
         self._states.append(_State(self.mesh, _without_places(trial), len(self.steps)))
 
     def account(self) -> Account:
-        """The account of all steps together."""
+        """The account of all steps together.
+
+        Returns
+        -------
+        Account
+
+        Raises
+        ------
+        Cancelled
+            Not without a progress that asks for it.
+        """
         if len(self.steps) == 1:
             return self.steps[0].account
         return Account.between(self.given.mesh, self.mesh, self.before)

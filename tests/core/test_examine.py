@@ -35,12 +35,6 @@ def _fins() -> shapes.Manifold:
     return shapes.concatenate([shapes.Manifold.cube((20, 4, 2)), *fins])
 
 
-def _corner_to_corner() -> Mesh:
-    """Cubes that touch at their corners only, as the black fields of a chessboard in space do."""
-    places = [(x, y, z) for x in range(4) for y in range(4) for z in range(4)]
-    return b.soup(*(box(1, p) for p in places if p[0] % 2 == p[1] % 2 == p[2] % 2))
-
-
 def _voxels_apart() -> Mesh:
     """Two skins made of cubes of half a millimetre, one cube of air between them all along."""
     steps = [(x, y, 1 + (x + y) // 4) for x in range(16) for y in range(16)]

@@ -6,12 +6,12 @@ import pytest
 from caulkcore import Mesh
 from caulkcore.spatial.box_tree import Tree
 from caulkcore.spatial.triangle_distance import nearest_faces_of_others, triangle_distance
-from caulkjob import examine
+from caulkjob import examine, mend
 from caulkjob.limits import Limits
 from caulkjob.unit_guess import UnitGuess
 from harbour import breakers as b
 from harbour import shapes
-from makers import box, sound, sphere
+from makers import assert_tight_by_referees, box, sound, sphere
 
 
 def alarms(mesh: Mesh, limits: Limits | None = None) -> dict[str, int]:
@@ -65,15 +65,47 @@ SOUND_ASSEMBLIES = {
     "fins like foil": lambda: fins(0.01),
     "a sharp cone": lambda: shapes.as_mesh(shapes.Manifold.cylinder(60, 4, 0, 200)),
     "a fine sphere": lambda: sphere(20, 5),
-    "cubes that touch in a corner": lambda: b.soup(
-        *(box(10, (10 * i, 10 * i, 10 * i)) for i in range(5))
-    ),
-    "cones that touch at their tips": lambda: b.soup(
-        *(b.soup(Mesh(cone().vertices * s, cone().faces[:, ::s])) for s in (1, -1))
-    ),
     "shells one voxel apart": lambda: voxels_apart(0.5),
     "a lid over its box": lambda: b.soup(box(), Mesh(box(10, (0, 0, 10.2)).vertices, box().faces)),
 }
+
+
+def chessboard() -> Mesh:
+    """Cubes that touch at their corners only."""
+    places = [at for at in np.ndindex(4, 4, 4) if at[0] % 2 == at[1] % 2 == at[2] % 2]
+    return b.soup(*(box(1, at) for at in places))
+
+
+TOUCHING = {
+    "cubes that touch in a corner": (
+        lambda: b.soup(*(box(10, (10 * i, 10 * i, 10 * i)) for i in range(5))),
+        4,
+        5000,
+    ),
+    "cones that touch at their tips": (
+        lambda: b.soup(*(b.soup(Mesh(cone().vertices * s, cone().faces[:, ::s])) for s in (1, -1))),
+        1,
+        2 * cone().volume,
+    ),
+    "a chessboard in space": (
+        lambda: b.soup(
+            *(box(1, at) for at in np.ndindex(4, 4, 4) if at[0] % 2 == at[1] % 2 == at[2] % 2)
+        ),
+        27,
+        16,
+    ),
+}
+
+
+@pytest.mark.parametrize("what", TOUCHING)
+def test_solids_that_touch_in_a_point_are_parted_by_a_hair(what: str) -> None:
+    make, points, volume = TOUCHING[what]
+    mesh = make()
+    assert alarms(mesh) == {"pinched-vertices": points}
+    mended = mend(mesh)
+    assert mended.refused is None
+    assert mended.account.max_deviation_mm < 1e-3
+    assert_tight_by_referees(mended.mesh, volume, 1e-4)
 
 
 @pytest.mark.parametrize("what", SOUND_ASSEMBLIES)

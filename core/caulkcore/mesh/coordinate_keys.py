@@ -11,7 +11,16 @@ from .arrays import Array, frozen
 
 @nb.njit(cache=True, inline="always")
 def mixed(x: int) -> int:
-    """Spread every bit over all others (the finaliser of splitmix64, Steele et al. 2014)."""
+    """Spread every bit over all others (the finaliser of splitmix64, Steele et al. 2014).
+
+    Parameters
+    ----------
+    x : uint64
+
+    Returns
+    -------
+    uint64
+    """
     x = np.uint64(x + np.uint64(0x9E3779B97F4A7C15))
     x = np.uint64((x ^ (x >> np.uint64(30))) * np.uint64(0xBF58476D1CE4E5B9))
     x = np.uint64((x ^ (x >> np.uint64(27))) * np.uint64(0x94D049BB133111EB))
