@@ -390,7 +390,7 @@ WAYS: dict[str, Way] = {
     "overlap": Way(_across, _united),
     "bits": Way(lambda m, rng: b.soup(m, *_bits(m, rng, 8))),
     "stray triangles": Way(_stray),
-    "buried cube": Way(_buried, lambda _, broken: broken.volume),
+    "buried cube": Way(_buried),
     "inner wall": Way(_wall),
     "pushed through": Way(_pushed, None),
     "coarse grid": Way(_rough, None),

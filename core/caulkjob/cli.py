@@ -70,6 +70,7 @@ def _parser() -> argparse.ArgumentParser:
     mend.add_argument("file", metavar="FILE")
     mend.add_argument("-o", "--output", required=True, metavar="OUT")
     mend.add_argument("--voids", choices=("fill", "keep", "ask"), default="keep")
+    mend.add_argument("--buried", choices=("drop", "keep", "ask"), default="drop")
     mend.add_argument("--unite", choices=("all", "none"), default="all")
     mend.add_argument("--sheet", type=float, metavar="MM")
     mend.add_argument("--recast", type=float, metavar="MM")

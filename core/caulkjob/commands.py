@@ -274,6 +274,7 @@ def mend_file(asked: argparse.Namespace) -> int:
             source.unit,
             unite=asked.unite == "all",
             voids=asked.voids,
+            buried=asked.buried,
             sheet_thickness=asked.sheet,
             recast=asked.recast,
         )

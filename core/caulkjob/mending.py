@@ -7,9 +7,11 @@ from functools import partial
 from typing import Any
 
 import numpy as np
+from caulkcore.diagnose.cracks import weld_tolerance
 from caulkcore.diagnose.diagnosis import Diagnosis
 from caulkcore.diagnose.harm import HARMS, harm_counts
 from caulkcore.errors import Cancelled, OperationRefused
+from caulkcore.mesh.changed_faces import changed_faces
 from caulkcore.mesh.triangle_mesh import Mesh, face_areas
 from caulkcore.progress import SILENT, Progress
 from caulkcore.remesh.voxel_remesh_region import faces_reaching_boxes
@@ -237,14 +239,17 @@ class Mending:
             return
         kept = keep_what_helped(self.diagnosis, outcome.mesh, passing=_passing(kind))
         if kept.mesh is not self.mesh and kept.mesh is not outcome.mesh:
-            held = Diagnosis.of(kept.mesh, since=self.diagnosis)
-            trial = self.examined(kept.mesh, asked)
-            if _is_better(kind, self.report, trial):
+            kept_held = Diagnosis.of(kept.mesh, since=self.diagnosis)
+            kept_trial = self.examined(kept.mesh, asked)
+            if _is_better(kind, self.report, kept_trial):
                 places, back = kept.numbers["places"], kept.numbers["put_back"]
                 done = f"{outcome.done} Put back at {back:,} of {counted(places, 'place')}, where "
                 done += "it would have done more harm than it mended."
-                self._keep(name, done, outcome.left, held, trial)
+                self._keep(name, done, outcome.left, kept_held, kept_trial)
                 return
+        if _is_less_harm(kind, self.report, trial):
+            self._keep(name, outcome.done, outcome.left, held, trial)
+            return
         tried = f"{operation(name).title}: tried, but it did not help."
         self.left[name] = outcome.left or (tried,)
 
@@ -314,6 +319,37 @@ class Mending:
                 self._keep_if_tight(name, outcome)
 
         self._safely(name, attempt)
+
+    def drop_specks(self, progress: Progress) -> None:
+        """Drop what mending itself has cut off: bits no longer than the weld tolerance, all new.
+
+        Parameters
+        ----------
+        progress : Progress
+
+        Raises
+        ------
+        OperationRefused
+            If there is no such operation.
+        Cancelled
+            If `progress` asks to stop.
+        """
+        if self.mesh is self.given.mesh:
+            return
+        found = next((f for f in self.report.findings if f.kind == "debris"), None)
+        if found is None:
+            return
+        longest = weld_tolerance(self.given.mesh.diagonal)
+        new = changed_faces(self.given.mesh, self.mesh)[1]
+        specks = [
+            n
+            for n, place in enumerate(found.places, 1)
+            if float((place.high - place.low).max()) <= longest
+            and place.stands_for == 1
+            and new[place.faces].all()
+        ]
+        if specks:
+            self.take("debris", "drop-debris", ALL, progress, {"places": specks})
 
     def put_back_harm(self, progress: Progress) -> None:
         """Leave nothing worse than it came in: put back where there is more of any kind of harm.
@@ -452,6 +488,16 @@ def _is_better(kind: str, before: Report, after: Report) -> bool:
     if is_.get(kind, 0) >= was[kind]:
         return False
     return all(n <= before.leaks.get(k, 0) or k in _MAY_SHOW[kind] for k, n in after.leaks.items())
+
+
+def _is_less_harm(kind: str, before: Report, after: Report) -> bool:
+    """Whether there is less of a kind's harm, and more at most of lesser ones, for later steps."""
+    if not len(after.mesh.faces) or HARM_OF_KIND.get(kind) is None:
+        return False
+    was, is_ = _harm_found(before), _harm_found(after)
+    harm = HARM_OF_KIND[kind]
+    worse = HARMS[: HARMS.index(harm)]
+    return is_[harm] < was[harm] and all(is_[name] <= was[name] for name in worse)
 
 
 def _spots_round(mesh: Mesh, places: Sequence[Place]) -> list[list[float]] | None:

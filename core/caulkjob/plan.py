@@ -59,7 +59,7 @@ def mend(
     sheet_thickness: float | None = None,
     recast: float | None = None,
     limits: Limits = USUAL,
-    buried: Literal["drop", "keep", "ask"] = "keep",
+    buried: Literal["drop", "keep", "ask"] = "drop",
     debris: Literal["drop", "keep", "ask"] = "keep",
     apart: Collection[int] = (),
 ) -> Mended:
@@ -87,8 +87,11 @@ def mend(
         it is not.
     limits : Limits
         What the reports measure against.
-    buried, debris : {"drop", "keep", "ask"}
-        What to do with solids inside others, and with bits too small to be meant.
+    buried : {"drop", "keep", "ask"}
+        What to do with solids inside others: with ``drop`` they are part of the union, if pieces
+        are united, and left out.
+    debris : {"drop", "keep", "ask"}
+        What to do with bits too small to be meant.
     apart : collection of int
         Numbers of the pieces, from 1, that are not united with others.
 
@@ -111,6 +114,8 @@ def mend(
     >>> mended.refused, [step.operation for step in mended.steps]
     (None, ['fill-holes'])
     """
+    if buried == "drop" and not unite:
+        buried = "keep"
     clear: dict[str, str] = {"sealed-voids": voids, "buried-shells": buried, "debris": debris}
     given = (unit, unite, clear, sheet_thickness, recast, limits, _marked(mesh, apart))
     first = _mend(mesh, progress.span(0.0, 0.9), *given)
@@ -120,7 +125,8 @@ def mend(
     # most formats hold less than the file that came in: what is tight has to be so in them
     second = _mend(rounded, progress.span(0.9, 1.0), *given)
     if second.refused is not None:
-        return first
+        reason = "It is tight only in finer numbers than most formats hold; rounded to theirs: "
+        return replace(first, refused=f"{reason}{second.refused}")
     text = "All vertices rounded to what most formats hold; it was not tight in those."
     step = Step("round", text, (), partial(Account.between, first.mesh, rounded))
     account = Account.between(mesh, second.mesh, first.before)
@@ -178,6 +184,7 @@ def _mend(
     for kind, name in _CLEARED:
         if clear[kind] in ("fill", "drop"):
             work.take(kind, name, ALL, progress.span(0.82, 0.9))
+    work.drop_specks(progress.span(0.88, 0.88))
     work.put_back_harm(progress.span(0.88, 0.9))
     report = work.report
     progress.step("Writing the account", 0.9)

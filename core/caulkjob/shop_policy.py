@@ -57,7 +57,7 @@ SETTINGS = (
         "choice",
         ("ask", "keep", "drop"),
         ("a person decides", "they stay, accepted", "they are left out"),
-        default="ask",
+        default="drop",
     ),
     Parameter(
         "debris",
@@ -97,7 +97,7 @@ class ShopPolicy:
     file_megabytes: float = 100.0
     unite: bool = True
     voids: Literal["ask", "keep", "fill"] = "ask"
-    buried: Clear = "ask"
+    buried: Clear = "drop"
     debris: Clear = "ask"
 
     @staticmethod

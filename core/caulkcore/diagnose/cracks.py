@@ -7,6 +7,7 @@ import numpy as np
 from ..mesh._edge_kernels import components
 from ..mesh.arrays import Array
 from ..mesh.topology import Topology
+from ..spatial.near_groups import near_groups
 from ..spatial.points_on_edges import nearest_edges
 
 TOLERANCE_SHARE = 1e-3
@@ -16,8 +17,6 @@ TOLERANCE_MOST = 0.05
 _EDGE_SHARE = 0.45
 """A vertex joins only another that is nearer than this share of its shortest open edge, so that no
 edge collapses."""
-_MORE_NEIGHBOURS = 8
-"""Where a point may have more near ones than were asked for, so many times more are asked for."""
 _TOLERANCE_STEPS = (1e-3, 3e-2, 1.0)
 """Shares of the tolerance at which vertices are joined, one after the other: what lies very close
 first, so that detail finer than the tolerance stays apart."""
@@ -212,38 +211,27 @@ def _clusters(points: Array, edges: Array, reach: Array, tolerance: float) -> Ar
     """The least of the points that each is one with."""
     from scipy.spatial import cKDTree  # half a second to import, and most meshes need it not
 
-    tree = cKDTree(points)
-    n = len(points)
-
-    def joins(selected: Array, count: int) -> tuple[Array, Array]:
-        """Pairs of near points, and those points that may have more."""
-        distance, other = tree.query(points[selected], k=count, distance_upper_bound=tolerance)
-        # of points at the very same place the query may name the point itself not first
-        itself = other == selected[:, None]
-        itself[~itself.any(axis=1), -1] = True
-        other = other[~itself].reshape(len(selected), -1)
-        distance = distance[~itself].reshape(len(selected), -1)
-        here = np.repeat(selected, count - 1).reshape(-1, count - 1)
-        near = (other < n) & (distance <= reach[here])
-        near &= distance <= reach[np.where(near, other, 0)]
-        full = selected[distance[:, -1] <= reach[selected]]
-        return np.stack([here[near], other[near]], axis=1).astype(np.int32), full
-
-    nearest, crowded = joins(np.arange(n), 2)
-    found = [nearest]
-    count = 2
-    while len(crowded) and count < n:
-        count = min(_MORE_NEIGHBOURS * count, n)
-        more, crowded = joins(crowded, count)
-        found.append(more)
-    root = components(np.concatenate(found), n)
+    root = near_groups(points, reach, tolerance)
     ends = root[edges]
     # groups that a chain of near points has drawn an edge together in
     collapsed = np.isin(root, ends[ends[:, 0] == ends[:, 1]])
     if not collapsed.any():
         return root
-    pairs = np.concatenate([nearest, *(x[~collapsed[x[:, 0]]] for x in found[1:])])
-    return components(pairs, n)
+    # there only the nearest are one
+    chosen = np.flatnonzero(collapsed)
+    distance, other = cKDTree(points).query(points[chosen], k=2, distance_upper_bound=tolerance)
+    # of points at the very same place the query may name the point itself not first
+    own = other[:, 0] != chosen
+    distance = np.where(own, distance[:, 0], distance[:, 1])
+    other = np.where(own, other[:, 0], other[:, 1])
+    near = distance <= reach[chosen]
+    near[near] &= distance[near] <= reach[other[near]]
+    rest = np.flatnonzero(~collapsed)
+    pairs = [
+        np.stack([chosen[near], other[near]], axis=1),
+        np.stack([rest, root[rest]], axis=1),
+    ]
+    return components(np.concatenate(pairs).astype(np.int32), len(points))
 
 
 def _paired(ends: Array, n: int) -> Array:

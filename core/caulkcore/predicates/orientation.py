@@ -12,7 +12,7 @@ from ..mesh.arrays import Array
 
 _SPLIT = 134217729.0
 """2**27 + 1, which splits a float64 into two halves of its bits (Dekker 1971)."""
-_FILTER_3D = 7.7715611723761027e-16
+FILTER_3D = 7.7715611723761027e-16
 """Relative error bound of `orient3d` in floating point (Shewchuk 1997)."""
 FILTER_2D = 3.3306690738754716e-16
 """The same of `orient2d`."""
@@ -152,7 +152,7 @@ def orient3d(p: Array, a: int, b: int, c: int, d: int) -> int:
         + (abs(ca) + abs(ac)) * abs(bdz)
         + (abs(ab) + abs(ba)) * abs(cdz)
     )
-    bound = _FILTER_3D * size
+    bound = FILTER_3D * size
     if det > bound:
         return 1
     if -det > bound:

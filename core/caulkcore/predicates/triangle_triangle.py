@@ -7,7 +7,7 @@ area meet nothing.
 
 from ..jit import nb
 from ..mesh.arrays import Array
-from .orientation import orient2d, orient3d
+from .orientation import FILTER_2D, orient2d, orient3d
 
 
 @nb.njit(cache=True)
@@ -118,6 +118,34 @@ def _sides(p: Array, t: Array, s: Array) -> tuple[int, int, int]:
 
 
 @nb.njit(cache=True)
+def _are_seen_apart(p: Array, t: Array, s: Array) -> bool:
+    """Whether, seen along an axis, an edge of t parts the two triangles beyond doubt.
+
+    Long triangles side by side have boxes that overlap, and may touch each other's planes; this
+    tells them apart before that is asked about exactly.
+    """
+    for i, j in ((0, 1), (1, 2), (2, 0)):
+        for k in range(3):
+            a, b, c = t[k], t[(k + 1) % 3], t[(k + 2) % 3]
+            x, y = p[b, i] - p[a, i], p[b, j] - p[a, j]
+            left, right = x * (p[c, j] - p[a, j]), y * (p[c, i] - p[a, i])
+            own = left - right
+            if abs(own) <= FILTER_2D * (abs(left) + abs(right)):
+                continue
+            apart = True
+            for q in s:
+                left, right = x * (p[q, j] - p[a, j]), y * (p[q, i] - p[a, i])
+                side = left - right
+                doubt = FILTER_2D * (abs(left) + abs(right))
+                if (side if own > 0.0 else -side) >= -doubt:
+                    apart = False
+                    break
+            if apart:
+                return True
+    return False
+
+
+@nb.njit(cache=True)
 def triangles_meet(p: Array, t: Array, s: Array) -> bool:
     """Whether two triangles with area meet elsewhere than in what they share.
 
@@ -177,6 +205,8 @@ def triangles_meet(p: Array, t: Array, s: Array) -> bool:
         return _segment_meets(p, s[s1], s[s2], t, a, b) or _segment_meets(p, t[t1], t[t2], s, c, d)
     side_s = _sides(p, t, s)
     if abs(side_s[0] + side_s[1] + side_s[2]) == 3:
+        return False
+    if _are_seen_apart(p, t, s) or _are_seen_apart(p, s, t):
         return False
     side_t = _sides(p, s, t)
     if abs(side_t[0] + side_t[1] + side_t[2]) == 3:

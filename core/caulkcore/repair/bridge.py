@@ -66,23 +66,33 @@ def bridge_boundary_loops(diagnosis: Diagnosis, loops: Array | None = None) -> O
         return Outcome(mesh)
     on_rims = np.concatenate([found[i].vertices for pair in pairs for i in pair])
     neighbours = neighbours_among(mesh, on_rims)
-    bands: list[Array] = []
-    widest = 0.0
+    clear: list[tuple[Array, float]] = []
     skipped = []
     for i, j in pairs:
         rims = [found[i].vertices, found[j].vertices]
         band, width = _band(mesh.vertices, *rims)
-        clash = uses_existing_edge(band, rims, neighbours)
-        if clash or len(new_faces_intersecting(mesh.vertices, mesh.faces, band)):
-            skipped.append(Skipped("would-intersect"))
-            continue
-        bands.append(band)
-        widest = max(widest, width)
+        if uses_existing_edge(band, rims, neighbours):
+            skipped.append(_clash(mesh, band, width))
+        else:
+            clear.append((band, width))
+    # all are asked about together: each alone would cost a look at the whole mesh
+    of_band = np.repeat(np.arange(len(clear)), [len(band) for band, _ in clear])
+    every = np.concatenate([np.zeros((0, 3), dtype=np.int32), *(band for band, _ in clear)])
+    clashing = of_band[new_faces_intersecting(mesh.vertices, mesh.faces, every)].tolist()
+    skipped += [_clash(mesh, *clear[b]) for b in sorted(set(clashing))]
+    stays = [one for b, one in enumerate(clear) if b not in set(clashing)]
+    bands = [band for band, _ in stays]
     if not bands:
         return Outcome(mesh, skipped=tuple(skipped))
+    widest = max(width for _, width in stays)
     numbers = {"gaps": len(bands), "widest_mm": widest, "faces": sum(map(len, bands))}
     result = Mesh(mesh.vertices, np.concatenate([mesh.faces, *bands]))
     return Outcome(result, numbers, tuple(skipped))
+
+
+def _clash(mesh: Mesh, band: Array, width: float) -> Skipped:
+    at = mesh.vertices[band[0, 0]].tolist()
+    return Skipped("would-intersect", {"width_mm": width, "at": at})
 
 
 def _pairs(diagnosis: Diagnosis, loops: BoundaryLoops) -> list[tuple[int, int]]:

@@ -143,11 +143,11 @@ def _pair_by_angle(topology: Topology, halves: Array, ends: Array) -> list[tuple
     v = topology.mesh.vertices
     low, high = int(ends[0].min()), int(ends[0].max())
     axis = v[high] - v[low]
-    axis = axis / np.linalg.norm(axis)
+    axis = axis / max(float(np.linalg.norm(axis)), 1e-300)
     third = topology.faces[halves // 3, (halves % 3 + 2) % 3]
     arms = v[third] - v[low]
     arms = arms - np.outer(arms @ axis, axis)
-    u = arms[0] / np.linalg.norm(arms[0])
+    u = arms[0] / max(float(np.linalg.norm(arms[0])), 1e-300)
     angle = np.arctan2(arms @ np.cross(axis, u), arms @ u)
     angle = angle.round(_ANGLE_DIGITS) % round(2 * np.pi, _ANGLE_DIGITS)
     # A face that runs up the axis has its material at lower angles, one that runs down at higher:

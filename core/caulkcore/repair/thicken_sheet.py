@@ -53,7 +53,8 @@ def thicken_open_sheets(
     Returns
     -------
     Outcome
-        Numbers: ``sheets`` and their ``volume_mm3``. Skipped, each with the sheet's ``faces``:
+        Numbers: ``sheets`` and their ``volume_mm3``. Skipped, each with the sheet's ``faces`` and a
+        point ``at``:
         ``one-sided``; ``curves-too-tight``; ``not-arranged`` with a ``message``.
 
     Examples
@@ -70,17 +71,18 @@ def thicken_open_sheets(
     walls, used, skipped = [], np.zeros(len(shell), dtype=bool), []
     for s in chosen.tolist():
         members = shell == s
-        faces = int(members.sum())
+        at = mesh.vertices[diagnosis.topology.faces[members.argmax(), 0]].tolist()
+        place = {"faces": int(members.sum()), "at": at}
         if one_sided[members].any():
-            skipped.append(Skipped("one-sided", {"faces": faces}))
+            skipped.append(Skipped("one-sided", place))
             continue
         try:
             wall = outer_hull(_walled(mesh, diagnosis.topology.faces[members], thickness, side))
         except ArrangementFailed as problem:
-            skipped.append(Skipped("not-arranged", {"faces": faces, "message": str(problem)}))
+            skipped.append(Skipped("not-arranged", {**place, "message": str(problem)}))
             continue
         if wall.inverted > _MOST_INVERTED * wall.mesh.volume:
-            skipped.append(Skipped("curves-too-tight", {"faces": faces}))
+            skipped.append(Skipped("curves-too-tight", place))
             continue
         walls.append(_without_crumbs(wall.mesh))
         used |= members

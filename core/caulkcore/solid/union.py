@@ -79,7 +79,8 @@ def resolve_self_intersections(
     -------
     Outcome
         Numbers: ``made``, ``shells``, ``pairs`` of faces that met, ``swallowed`` (shells that lay
-        wholly inside others), ``inverted_mm3``, ``to_choose``. Skipped, each with ``shells``:
+        wholly inside others), ``inverted_mm3``, ``to_choose``. Skipped, each with ``shells``,
+        ``faces`` and a point ``at``:
         ``open``; ``inverted`` with ``volume_mm3``; ``not-arranged`` with a ``message``;
         ``volume-wrong``; ``nothing-left``; ``piece-lost``.
     """
@@ -133,7 +134,9 @@ def unite_shells(
         return Outcome(diagnosis.mesh)
     _, count = diagnosis.shells
     stays = np.isin(joins, list(apart)).any(axis=1)
-    kept_apart = tuple(Skipped("kept-apart", {"shells": pair}) for pair in joins[stays].tolist())
+    kept_apart = tuple(
+        Skipped("kept-apart", _place_of(diagnosis, pair)) for pair in joins[stays].tolist()
+    )
     joins = joins[~stays]
     if not len(joins):
         return Outcome(diagnosis.mesh, skipped=kept_apart)
@@ -202,7 +205,7 @@ class _Hulls:
         return True
 
     def _skip(self, reason: str, members: list[int], **numbers: object) -> bool:
-        self.skipped.append(Skipped(reason, {"shells": members, **numbers}))
+        self.skipped.append(Skipped(reason, {**_place_of(self.diagnosis, members), **numbers}))
         return False
 
     def _known_pairs(self, chosen: Array) -> Array | None:
@@ -256,6 +259,18 @@ class _Hulls:
         hulls = [hull.mesh for hull in self.made]
         result = concatenate([Mesh(mesh.vertices, rest).compact(), *hulls])
         return Outcome(result, numbers, tuple(self.skipped))
+
+
+def _place_of(diagnosis: Diagnosis, members: Sequence[int]) -> dict[str, object]:
+    """Shells by their numbers, their faces, and a point where they meet."""
+    shell, _ = diagnosis.shells
+    pairs = diagnosis.intersecting_pairs
+    meets = np.isin(shell[pairs], members).all(axis=1)
+    faces = diagnosis.topology.faces
+    corner = faces[pairs[meets][0, 0] if meets.any() else np.isin(shell, members).argmax(), 0]
+    count = int(np.isin(shell, members).sum())
+    at = diagnosis.mesh.vertices[corner].tolist()
+    return {"shells": list(members), "faces": count, "at": at}
 
 
 def _without_slivers(source: Mesh, hull: OuterHull) -> OuterHull:

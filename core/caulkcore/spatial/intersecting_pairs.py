@@ -13,6 +13,7 @@ import numpy as np
 from ..jit import nb
 from ..mesh.arrays import Array, bounds_of
 from ..mesh.renumber import renumbered
+from ..predicates.orientation import FILTER_3D
 from ..predicates.triangle_triangle import triangles_meet
 from ._fan_kernels import fans_without_overlap
 from .box_tree import Tree
@@ -94,6 +95,27 @@ def _overlap(low: int, high: int, other_low: int, other_high: int) -> bool:
 
 
 @nb.njit(cache=True)
+def _plane(p: Array, a: int, b: int, c: int):  # type: ignore[no-untyped-def]
+    """A point of a triangle's plane, its normal, and how large the terms of that were."""
+    ux, uy, uz = p[b, 0] - p[a, 0], p[b, 1] - p[a, 1], p[b, 2] - p[a, 2]
+    vx, vy, vz = p[c, 0] - p[a, 0], p[c, 1] - p[a, 1], p[c, 2] - p[a, 2]
+    xy, yx, yz, zy, zx, xz = ux * vy, uy * vx, uy * vz, uz * vy, uz * vx, ux * vz
+    return (
+        p[a, 0], p[a, 1], p[a, 2], yz - zy, zx - xz, xy - yx,
+        abs(yz) + abs(zy), abs(zx) + abs(xz), abs(xy) + abs(yx),
+    )  # fmt: skip
+
+
+@nb.njit(cache=True)
+def _side(p: Array, plane: tuple[float, ...], q: int) -> int:
+    """On which side of a plane a point lies beyond doubt; 0 where rounding may decide."""
+    x, y, z = p[q, 0] - plane[0], p[q, 1] - plane[1], p[q, 2] - plane[2]
+    away = plane[3] * x + plane[4] * y + plane[5] * z
+    doubt = FILTER_3D * (plane[6] * abs(x) + plane[7] * abs(y) + plane[8] * abs(z))
+    return int(away > doubt) - int(away < -doubt)
+
+
+@nb.njit(cache=True)
 def _block_pairs(  # type: ignore[no-untyped-def]
     block: int, p: Array, faces: Array, spread: Array, skip: Array, fresh: Array, boxes: Array,
     levels: Array, scratch: Array, room: Array,
@@ -144,7 +166,10 @@ def _block_pairs(  # type: ignore[no-untyped-def]
                     met += later & int(
                         _overlap(x_low, x_high, boxes[other, 0, k], boxes[other, 1, k])
                     )
+                if met == 0:
+                    continue
                 a, b, c = faces[x, 0], faces[x, 1], faces[x, 2]
+                plane = _plane(p, a, b, c)
                 for n in range(met):
                     y = hits[n]
                     d, e, f = faces[y, 0], faces[y, 1], faces[y, 2]
@@ -155,6 +180,17 @@ def _block_pairs(  # type: ignore[no-untyped-def]
                     ):
                         continue
                     if skip[y] or (selected and y <= x and (fresh[y] or y == x)):
+                        continue
+                    side = _side(p, plane, d)
+                    if side != 0 and side == _side(p, plane, e) and side == _side(p, plane, f):
+                        continue
+                    other_plane = _plane(p, d, e, f)
+                    side = _side(p, other_plane, a)
+                    if (
+                        side != 0
+                        and side == _side(p, other_plane, b)
+                        and side == _side(p, other_plane, c)
+                    ):
                         continue
                     if not triangles_meet(p, faces[x], faces[y]):
                         continue

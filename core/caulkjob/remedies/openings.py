@@ -18,6 +18,7 @@ from ..findings import closed
 from ..findings.places import by_rank
 from ..operation import OperationResult
 from ..text import counted, length_text, volume_text
+from .reasons import told_once
 
 _SIDES = {"both": "half on each side", "outward": "outward", "inward": "inward"}
 """How a sentence tells where a wall lies."""
@@ -158,8 +159,11 @@ def bridge_gaps(
     else:
         loops = chosen_numbers(_holes(diagnosis), places)
     outcome = bridge_boundary_loops(diagnosis, loops)
-    told = "A gap was not bridged: the band would pass through the surface."
-    left = (told,) * len(outcome.skipped)
+    left = told_once(
+        outcome.skipped,
+        lambda _: "A gap was not bridged: the band would pass through the surface.",
+        lambda one: one.numbers["width_mm"],
+    )
     if outcome.mesh is mesh:
         return OperationResult(mesh, left=left)
     numbers = outcome.numbers
@@ -201,7 +205,9 @@ def give_thickness(
     diagnosis = Diagnosis.of(mesh)
     shells = _sheets(diagnosis, places)
     outcome = thicken_open_sheets(diagnosis, shells, thickness=thickness, side=side)
-    left = tuple(_why_thin(one, thickness) for one in outcome.skipped)
+    left = told_once(
+        outcome.skipped, lambda one: _why_thin(one, thickness), lambda one: one.numbers["faces"]
+    )
     if outcome.mesh is mesh:
         return OperationResult(mesh, left=left)
     sheets, volume = outcome.numbers["sheets"], outcome.numbers["volume_mm3"]

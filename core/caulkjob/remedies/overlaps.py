@@ -20,6 +20,7 @@ from ..findings.finding import Place
 from ..limits import USUAL, Limits
 from ..operation import OperationResult
 from ..text import counted, length_text, volume_text
+from .reasons import told_once
 
 _WHY = {
     "open": "it can be done once everything there is closed.",
@@ -62,9 +63,12 @@ def untangle(
         f"{counted(outcome.numbers['made'], 'piece')} untangled where "
         f"{counted(outcome.numbers['pairs'], 'pair')} of faces met"
     )
-    left = tuple(
-        f"Piece {one.numbers['shells'][0] + 1}, which crosses itself, is left: {_why(one)}"
-        for one in outcome.skipped
+    left = told_once(
+        outcome.skipped,
+        lambda one: (
+            f"Piece {one.numbers['shells'][0] + 1}, which crosses itself, is left: {_why(one)}"
+        ),
+        _faces_left,
     )
     return _told(mesh, outcome, text, left, inverted)
 
@@ -111,7 +115,7 @@ def unite(
     outcome = unite_shells(
         diagnosis, _pairs(diagnosis, chosen), inverted=inverted, apart=[n - 1 for n in apart]
     )
-    left = tuple(_why_not_united(one) for one in outcome.skipped)
+    left = told_once(outcome.skipped, _why_not_united, _faces_left)
     if not outcome.numbers:
         return OperationResult(mesh, left=left)
     united, made = outcome.numbers["shells"], outcome.numbers["made"]
@@ -153,11 +157,14 @@ def close_gaps(
     gaps = near_gaps(diagnosis, outer_solids(diagnosis, limits.debris), limits.near_gap)
     pairs = _pairs(diagnosis, chosen)
     outcome = close_near_gaps.close_near_gaps(diagnosis, gaps, pairs, overlap=overlap)
-    left = tuple(
-        "The pieces do not meet when they are moved."
-        if one.reason == "do-not-meet"
-        else _why_not_united(one)
-        for one in outcome.skipped
+    left = told_once(
+        outcome.skipped,
+        lambda one: (
+            "The pieces do not meet when they are moved."
+            if one.reason == "do-not-meet"
+            else _why_not_united(one)
+        ),
+        _faces_left,
     )
     if outcome.mesh is mesh:
         return OperationResult(mesh, left=left)
@@ -179,6 +186,10 @@ def _pairs(diagnosis: Diagnosis, chosen: list[Place]) -> Array:
     """The two shells that each of some places is about."""
     found = [shells_of_faces(diagnosis, place.faces) for place in chosen]
     return np.array([(int(two[0]), int(two[-1])) for two in found])
+
+
+def _faces_left(one: Skipped) -> float:
+    return float(one.numbers.get("faces", 0))
 
 
 def _why(one: Skipped) -> str:
