@@ -25,6 +25,9 @@ from ..predicates.bignum import (  # fmt: skip
 _SLACK = 2.0**-49
 """Relative error of a turn of three points in floating point: some units in the last place."""
 
+_TO_A_CELL = 12.0
+"""Points and segments to a cell of the grid, about: so few are looked at one by one."""
+
 
 @nb.njit(cache=True)
 def _enter(spot: Array, origin: Array, i: int, j: int, at: int, flat: Array, xy: Array) -> None:
@@ -352,6 +355,117 @@ def _sorted_along(selected: Array, flat: Array, xy: Array) -> None:
             j -= 1
 
 
+# what lies near what: a grid over the plane, of about as many cells as there are things
+
+
+@nb.njit(cache=True, inline="always")
+def _cell(x: float, low: float, scale: float, size: int) -> int:
+    return min(max(int((x - low) * scale), 0), size - 1)
+
+
+@nb.njit(cache=True)
+def _known_point(  # type: ignore[no-untyped-def]
+    flat: Array, xy: Array, n: int, head: Array, following: Array, low: Array, scale: Array,
+    size: int,
+):  # fmt: skip
+    """The point before that point n is the same as, or -1; the lists are of cells."""
+    e = 8.0 * _SLACK * max(abs(xy[n, 0]), abs(xy[n, 1]))
+    for cx in range(
+        _cell(xy[n, 0] - e, low[0], scale[0], size), _cell(xy[n, 0] + e, low[0], scale[0], size) + 1
+    ):
+        for cy in range(
+            _cell(xy[n, 1] - e, low[1], scale[1], size),
+            _cell(xy[n, 1] + e, low[1], scale[1], size) + 1,
+        ):
+            v = head[cx * size + cy]
+            while v >= 0:
+                if _same(flat, xy, v, n):
+                    return v
+                v = following[v]
+    return -1
+
+
+@nb.njit(cache=True)
+def _put_in_cell(  # type: ignore[no-untyped-def]
+    xy: Array, n: int, head: Array, following: Array, low: Array, scale: Array, size: int
+):
+    cell = _cell(xy[n, 0], low[0], scale[0], size) * size + _cell(xy[n, 1], low[1], scale[1], size)
+    following[n] = head[cell]
+    head[cell] = n
+
+
+@nb.njit(cache=True)
+def _cells_of_boxes(boxes: Array, low: Array, scale: Array, size: int) -> tuple[Array, Array]:
+    """Boxes (low x, low y, high x, high y) by the cells they reach into, in compressed rows."""
+    starts = np.zeros(size * size + 1, np.int64)
+    for fill in range(2):
+        if fill == 1:
+            for c in range(size * size):
+                starts[c + 1] += starts[c]
+            items = np.empty(starts[-1], np.int64)
+            at = starts[:-1].copy()
+        for b in range(len(boxes)):
+            x0, x1 = (
+                _cell(boxes[b, 0], low[0], scale[0], size),
+                _cell(boxes[b, 2], low[0], scale[0], size),
+            )
+            y0, y1 = (
+                _cell(boxes[b, 1], low[1], scale[1], size),
+                _cell(boxes[b, 3], low[1], scale[1], size),
+            )
+            for cx in range(x0, x1 + 1):
+                for cy in range(y0, y1 + 1):
+                    cell = cx * size + cy
+                    if fill == 0:
+                        starts[cell + 1] += 1
+                    else:
+                        items[at[cell]] = b
+                        at[cell] += 1
+    return starts, items
+
+
+@nb.njit(cache=True)
+def _legalise(tri, across, fixed, at, flat, xy, p, stack):  # type: ignore[no-untyped-def]
+    """Flip edges round a new point until the circles of its triangles are empty (Lawson 1977)."""
+    size = 0
+    t = at[p]
+    start = t
+    while t >= 0 and size < len(stack):
+        stack[size] = t
+        size += 1
+        t = across[t, (_slot(tri, t, p) + 2) % 3]
+        if t == start:
+            break
+    if t < 0:  # a border: the other way round, too
+        t = across[start, _slot(tri, start, p)]
+        while t >= 0 and size < len(stack):
+            stack[size] = t
+            size += 1
+            t = across[t, _slot(tri, t, p)]
+    patience = 64 * len(stack)
+    while size > 0 and patience > 0:
+        patience -= 1
+        size -= 1
+        t = stack[size]
+        k = (_slot(tri, t, p) + 1) % 3
+        if tri[t, (k + 2) % 3] != p:
+            continue
+        s = across[t, k]
+        if s < 0 or fixed[t, k]:
+            continue
+        a, b = tri[t, k], tri[t, (k + 1) % 3]
+        d = tri[s, (_slot(tri, s, b) + 2) % 3]
+        if not _in_circle(xy, a, b, p, d):
+            continue
+        if _orientation(flat, xy, p, d, a) * _orientation(flat, xy, p, d, b) >= 0:
+            continue
+        _flip(tri, across, fixed, at, t, k)
+        for u in (t, s):
+            if size < len(stack):
+                stack[size] = u
+                size += 1
+
+
 @nb.njit(cache=True)
 def constrained_triangulation(  # type: ignore[no-untyped-def]
     lattice: Array, faces: Array, members: Array, spots: Array, used: Array, lines: Array,
@@ -418,25 +532,33 @@ def constrained_triangulation(  # type: ignore[no-untyped-def]
     none = np.zeros((0, 3), np.int64), np.zeros(0, np.int64), np.zeros((0, 4, DIGITS), np.int64)
 
     # points, equal ones once
+    edges = 0 if single else 3 * len(members)
+    low, high = np.full(2, np.inf), np.full(2, -np.inf)
+    for f in members:
+        for c in range(3):
+            for slot, k in ((0, i), (1, j)):
+                x = float(lattice[faces[f, c], k] - lattice[first[0], k])
+                low[slot], high[slot] = min(low[slot], x), max(high[slot], x)
+    size = int(max(1.0, np.sqrt((len(used) + len(lines) + edges) / _TO_A_CELL)))
+    scale = size / np.maximum(high - low, 1.0)
+    head = np.full(size * size, -1, np.int64)
     room = len(used) + 64
     flat = np.zeros((room, 3, DIGITS), np.int64)
     xy = np.zeros((room, 2))
     alias = np.empty(len(used), np.int64)
+    following = np.empty(room, np.int64)
     n = 0
     back = np.empty(room, np.int64)
     for u in range(len(used)):
         _enter(spots[used[u]], origin, i, j, n, flat, xy)
-        alias[u] = n
-        back[n] = u
-        for v in range(n):
-            if _same(flat, xy, v, n):
-                alias[u] = v
-                break
-        if alias[u] == n:
+        alias[u] = _known_point(flat, xy, n, head, following, low, scale, size)
+        if alias[u] < 0:
+            _put_in_cell(xy, n, head, following, low, scale, size)
+            alias[u] = n
+            back[n] = u
             n += 1
 
     # segments: those given, and with several faces their edges
-    edges = 0 if single else 3 * len(members)
     seg = np.empty((len(lines) + edges, 2), np.int64)
     wall = np.empty((len(seg), 4, DIGITS), np.int64)
     for s in range(len(lines)):
@@ -453,39 +575,52 @@ def constrained_triangulation(  # type: ignore[no-untyped-def]
     fresh = np.zeros((8, 4, DIGITS), np.int64)
     made = 0
     spot = np.zeros((4, DIGITS), np.int64)
+    box = np.empty((len(seg), 4))
     for s in range(len(seg)):
         a, b = seg[s]
-        lowx, highx = min(xy[a, 0], xy[b, 0]), max(xy[a, 0], xy[b, 0])
-        lowy, highy = min(xy[a, 1], xy[b, 1]), max(xy[a, 1], xy[b, 1])
-        e = 1e-12 * (abs(lowx) + abs(highx) + abs(lowy) + abs(highy))
-        for r in range(s):
-            c, d = seg[r]
-            if a == b or c == d or a == c or a == d or b == c or b == d:  # noqa: SIM109
-                continue
-            if (
-                max(xy[c, 0], xy[d, 0]) < lowx - e or min(xy[c, 0], xy[d, 0]) > highx + e
-                or max(xy[c, 1], xy[d, 1]) < lowy - e or min(xy[c, 1], xy[d, 1]) > highy + e
-            ):  # fmt: skip
-                continue
-            if _orientation(flat, xy, a, b, c) * _orientation(flat, xy, a, b, d) >= 0:
-                continue
-            if _orientation(flat, xy, c, d, a) * _orientation(flat, xy, c, d, b) >= 0:
-                continue
-            if not three_planes(ground, wall[s], wall[r], spot):
-                return False, none[0], none[1], none[2]
-            if n + 4 >= room:
-                room *= 2
-                bigger, wider = np.zeros((room, 3, DIGITS), np.int64), np.zeros((room, 2))
-                longer = np.empty(room, np.int64)
-                bigger[:n], wider[:n], longer[:n] = flat[:n], xy[:n], back[:n]
-                flat, xy, back = bigger, wider, longer
-            _enter(spot, origin, i, j, n, flat, xy)
-            known = False
-            for v in range(n):
-                if _same(flat, xy, v, n):
-                    known = True
-                    break
-            if not known:
+        for k in range(2):
+            box[s, k] = min(xy[a, k], xy[b, k])
+            box[s, 2 + k] = max(xy[a, k], xy[b, k])
+        e = 1e-12 * (abs(box[s, 0]) + abs(box[s, 1]) + abs(box[s, 2]) + abs(box[s, 3]))
+        box[s, :2] -= e
+        box[s, 2:] += e
+    starts, items = _cells_of_boxes(box, low, scale, size)
+    for cell in range(size * size):
+        for m in range(starts[cell], starts[cell + 1]):
+            s = items[m]
+            a, b = seg[s]
+            for o in range(starts[cell], m):
+                r = items[o]
+                c, d = seg[r]
+                if a == b or c == d or a == c or a == d or b == c or b == d:  # noqa: SIM109
+                    continue
+                if (
+                    box[r, 2] < box[s, 0] or box[r, 0] > box[s, 2]
+                    or box[r, 3] < box[s, 1] or box[r, 1] > box[s, 3]
+                ):  # fmt: skip
+                    continue
+                # a pair that shares several cells is looked at in the first of them
+                corner_x = _cell(max(box[s, 0], box[r, 0]), low[0], scale[0], size)
+                corner_y = _cell(max(box[s, 1], box[r, 1]), low[1], scale[1], size)
+                if corner_x * size + corner_y != cell:
+                    continue
+                if _orientation(flat, xy, a, b, c) * _orientation(flat, xy, a, b, d) >= 0:
+                    continue
+                if _orientation(flat, xy, c, d, a) * _orientation(flat, xy, c, d, b) >= 0:
+                    continue
+                if not three_planes(ground, wall[s], wall[r], spot):
+                    return False, none[0], none[1], none[2]
+                if n + 4 >= room:
+                    room *= 2
+                    bigger, wider = np.zeros((room, 3, DIGITS), np.int64), np.zeros((room, 2))
+                    longer, after = np.empty(room, np.int64), np.empty(room, np.int64)
+                    bigger[:n], wider[:n], longer[:n] = flat[:n], xy[:n], back[:n]
+                    after[:n] = following[:n]
+                    flat, xy, back, following = bigger, wider, longer, after
+                _enter(spot, origin, i, j, n, flat, xy)
+                if _known_point(flat, xy, n, head, following, low, scale, size) >= 0:
+                    continue
+                _put_in_cell(xy, n, head, following, low, scale, size)
                 if made == len(fresh):
                     more = np.zeros((2 * made, 4, DIGITS), np.int64)
                     more[:made] = fresh
@@ -520,16 +655,25 @@ def constrained_triangulation(  # type: ignore[no-untyped-def]
         at[tri[0, k]] = 0
     count = 1
     last = 0
-    for p in range(n):
-        if at[p] >= 0:
-            continue
-        last, k = _locate(tri, across, count, last, flat, xy, p)
-        if last < 0:
-            return False, none[0], none[1], none[2]
-        if k < 0:
-            count = _split_face(tri, across, fixed, at, count, last, p)
-        else:
-            count = _split_edge(tri, across, fixed, at, count, last, k, p)
+    stack = np.empty(256, np.int64)
+    # cell after cell, there and back again: the next point is never far
+    for row in range(size * size):
+        column = row % size if (row // size) % 2 == 0 else size - 1 - row % size
+        p = head[row // size * size + column]
+        while p >= 0:
+            here, p = p, following[p]
+            if at[here] >= 0:
+                continue
+            last, k = _locate(tri, across, count, last, flat, xy, here)
+            if last < 0:
+                return False, none[0], none[1], none[2]
+            if k < 0:
+                count = _split_face(tri, across, fixed, at, count, last, here)
+            else:
+                count = _split_edge(tri, across, fixed, at, count, last, k, here)
+            if size > 1:
+                _legalise(tri, across, fixed, at, flat, xy, here, stack)
+                last = at[here]
 
     # each segment from point to point
     on = np.empty(n, np.int64)
@@ -538,23 +682,32 @@ def constrained_triangulation(  # type: ignore[no-untyped-def]
         if a == b:
             continue
         held = 0
-        lowx, highx = min(xy[a, 0], xy[b, 0]), max(xy[a, 0], xy[b, 0])
-        lowy, highy = min(xy[a, 1], xy[b, 1]), max(xy[a, 1], xy[b, 1])
-        e = 1e-12 * (abs(lowx) + abs(highx) + abs(lowy) + abs(highy))
         forward = _before(flat, xy, a, b)
-        for p in range(n):
-            if (
-                xy[p, 0] < lowx - e or xy[p, 0] > highx + e
-                or xy[p, 1] < lowy - e or xy[p, 1] > highy + e
-            ):  # fmt: skip
-                continue
-            if p != a and p != b:
-                if _orientation(flat, xy, a, b, p) != 0:
-                    continue
-                if _before(flat, xy, a, p) != forward or _before(flat, xy, p, b) != forward:
-                    continue
-            on[held] = p
-            held += 1
+        for cx in range(
+            _cell(box[s, 0], low[0], scale[0], size), _cell(box[s, 2], low[0], scale[0], size) + 1
+        ):
+            for cy in range(
+                _cell(box[s, 1], low[1], scale[1], size),
+                _cell(box[s, 3], low[1], scale[1], size) + 1,
+            ):
+                p = head[cx * size + cy]
+                while p >= 0:
+                    here, p = p, following[p]
+                    if (
+                        xy[here, 0] < box[s, 0] or xy[here, 0] > box[s, 2]
+                        or xy[here, 1] < box[s, 1] or xy[here, 1] > box[s, 3]
+                    ):  # fmt: skip
+                        continue
+                    if here != a and here != b:
+                        if _orientation(flat, xy, a, b, here) != 0:
+                            continue
+                        if (
+                            _before(flat, xy, a, here) != forward
+                            or _before(flat, xy, here, b) != forward
+                        ):
+                            continue
+                    on[held] = here
+                    held += 1
         _sorted_along(on[:held], flat, xy)
         for m in range(held - 1):
             if not _insert(tri, across, fixed, at, flat, xy, on[m], on[m + 1]):
@@ -562,6 +715,14 @@ def constrained_triangulation(  # type: ignore[no-untyped-def]
     _make_delaunay(tri, across, fixed, at, count, flat, xy)
 
     # which faces each triangle is part of
+    face_box = np.empty((len(members), 4))
+    for f in range(len(members)):
+        for k in range(2):
+            x, y, z = xy[alias[3 * f], k], xy[alias[3 * f + 1], k], xy[alias[3 * f + 2], k]
+            least, most = min(x, y, z), max(x, y, z)
+            slack = 1e-12 * (abs(least) + abs(most))
+            face_box[f, k], face_box[f, 2 + k] = least - slack, most + slack
+    face_starts, face_items = _cells_of_boxes(face_box, low, scale, size)
     out = np.empty((count, 3), np.int64)
     winding_steps = np.ones(count, np.int64)
     kept = 0
@@ -570,16 +731,17 @@ def constrained_triangulation(  # type: ignore[no-untyped-def]
             if max(tri[t, 0], tri[t, 1], tri[t, 2]) >= n:
                 continue
             net = 0
-            for f in range(len(members)):
+            middle_x = (xy[tri[t, 0], 0] + xy[tri[t, 1], 0] + xy[tri[t, 2], 0]) / 3.0
+            middle_y = (xy[tri[t, 0], 1] + xy[tri[t, 1], 1] + xy[tri[t, 2], 1]) / 3.0
+            cell = _cell(middle_x, low[0], scale[0], size) * size
+            cell += _cell(middle_y, low[1], scale[1], size)
+            for m in range(face_starts[cell], face_starts[cell + 1]):
+                f = face_items[m]
                 corners = alias[3 * f], alias[3 * f + 1], alias[3 * f + 2]
-                apart = False
-                for k in range(2):
-                    low = min(xy[corners[0], k], xy[corners[1], k], xy[corners[2], k])
-                    high = max(xy[corners[0], k], xy[corners[1], k], xy[corners[2], k])
-                    middle = (xy[tri[t, 0], k] + xy[tri[t, 1], k] + xy[tri[t, 2], k]) / 3.0
-                    slack = 1e-12 * (abs(low) + abs(high))
-                    apart |= middle < low - slack or middle > high + slack
-                if apart:
+                if (
+                    middle_x < face_box[f, 0] or middle_x > face_box[f, 2]
+                    or middle_y < face_box[f, 1] or middle_y > face_box[f, 3]
+                ):  # fmt: skip
                     continue
                 sense = _orientation(flat, xy, corners[0], corners[1], corners[2])
                 inside = sense != 0
