@@ -127,7 +127,7 @@ def test_names_go_with_the_shells_through_mending() -> None:
     mesh, labels = assembly()
     expected = {"buoy": "outer skin", "crate": "outer skin", "stone": "buried solid"}
     assert told(mesh, labels) == expected
-    outcome = mend(mesh)
+    outcome = mend(mesh, buried="keep")
     assert outcome.refused is None
     assert len(outcome.mesh.faces) == len(mesh.faces) + 2
     carried = labels.carried(mesh, outcome.mesh)

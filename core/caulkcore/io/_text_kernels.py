@@ -434,6 +434,7 @@ def scan_numbers(text: Array, start: int, out: Array, again: Array):  # type: ig
     Returns
     -------
     read, again_used, problem, where : int
+        What did not fit into `again` is counted all the same.
     """
     end = len(text)
     i = start
@@ -448,13 +449,26 @@ def scan_numbers(text: Array, start: int, out: Array, again: Array):  # type: ig
         if how == 0 or (i < end and not _is_space(text[i])):
             return n, used, BAD_NUMBER, at
         if how == 2:
-            again[used, 0] = n
-            again[used, 1] = at
-            again[used, 2] = i
+            if used < len(again):
+                again[used, 0] = n
+                again[used, 1] = at
+                again[used, 2] = i
             used += 1
         out[n] = value
         n += 1
     return n, used, FINE, i
+
+
+@nb.njit(cache=True)
+def count_words(text: Array, start: int) -> int:
+    """How many white-space separated words there are."""
+    count = 0
+    apart = True
+    for i in range(start, len(text)):
+        space = _is_space(text[i])
+        count += apart and not space
+        apart = space
+    return count
 
 
 @nb.njit(cache=True)

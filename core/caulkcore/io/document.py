@@ -1,5 +1,6 @@
 """What a reader gives back."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -47,12 +48,34 @@ class MeshDocument:
     labels: Labels | None = None
 
 
+def left_out(what: Sequence[str]) -> str:
+    """The note about something that a file carries and a mesh does not.
+
+    Parameters
+    ----------
+    what : sequence of str
+        Its parts, as plurals.
+
+    Returns
+    -------
+    str
+
+    Examples
+    --------
+    >>> left_out(["colours", "textures"])
+    'The file carries colours and textures; only its shape is kept.'
+    """
+    return f"The file carries {' and '.join(what)}; only its shape is kept."
+
+
 def polygon_document(
     vertices: Array,
     starts: Array,
     corners: Array,
     form: str,
     labels: tuple[list[str], Array] | None = None,
+    *,
+    notes: Sequence[str] = (),
 ) -> MeshDocument:
     """Divide polygons into triangles, then as `make_document`.
 
@@ -67,6 +90,8 @@ def polygon_document(
         Name of the format.
     labels : pair of list and ndarray, optional
         Names, and the index of each polygon's.
+    notes : sequence of str
+        Oddities found so far.
 
     Returns
     -------
@@ -77,7 +102,7 @@ def polygon_document(
     RefusedInput
         If nothing is left, or there is too much.
     """
-    notes: list[str] = []
+    notes = list(notes)
     polygons = int((np.diff(starts) > 3).sum())
     if polygons:
         notes.append(f"{polygons:,} polygons were divided into triangles.")

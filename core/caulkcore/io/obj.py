@@ -1,5 +1,6 @@
 """OBJ: vertices, polygons, and the names of objects and groups; the rest is left alone."""
 
+import codecs
 import re
 from collections.abc import Sequence
 from typing import IO
@@ -10,12 +11,16 @@ from ..errors import RefusedInput
 from ..mesh.arrays import Array
 from ..mesh.triangle_mesh import Mesh
 from . import _text_kernels as scan
-from .document import MeshDocument, polygon_document
+from .document import MeshDocument, left_out, polygon_document
 from .labels import NamedFaces
 from .stl import read_again
 
 _NAMED = re.compile(rb"^[ \t]*([og])(?:[ \t]+([^\r\n]*))?\r?$", re.MULTILINE)
 """Lines that begin an object or a group, with its name."""
+_VERTEX = re.compile(rb"^[ \t]*v[ \t]([^\r\n]*)", re.MULTILINE)
+"""A line of a vertex."""
+_COLOURED = 6
+"""Numbers of a vertex that has a colour, at least: place, and red, green and blue."""
 _MOST_NAMES = 10_000
 """Groups that are told apart; files with more name every face."""
 
@@ -42,6 +47,7 @@ def read(data: bytes) -> MeshDocument:
     >>> read(b"v 0 0 0\nv 9 0 0\nv 0 9 0\nf 1 2 3\n").mesh.area
     40.5
     """
+    data = _plain(data)
     if b"\\" in data:
         data = data.replace(b"\\\r\n", b" ").replace(b"\\\n", b" ")
     buffer = np.frombuffer(data, dtype=np.uint8)
@@ -67,7 +73,28 @@ def read(data: bytes) -> MeshDocument:
         word = (data[where : where + 20].split() or [b"(end)"])[0].decode("ascii", "replace")
         raise RefusedInput(f"“{word}” at line {line:,} is not a number.")
     read_again(data, vertices, again[:used])
-    return polygon_document(vertices, starts, corners, "obj", labels=_labels(data, face_at))
+    lost = _lost(data)
+    notes = [left_out(lost)] if lost else []
+    labels = _labels(data, face_at)
+    return polygon_document(vertices, starts, corners, "obj", labels, notes=notes)
+
+
+def _lost(data: bytes) -> list[str]:
+    """What the file tells that a mesh does not carry; the first vertex speaks for all."""
+    vertex = _VERTEX.search(data)
+    found = (
+        ("colours", vertex is not None and len(vertex[1].split()) >= _COLOURED),
+        ("textures", b"\nvt " in data),
+        ("materials", b"usemtl " in data),
+    )
+    return [what for what, is_there in found if is_there]
+
+
+def _plain(data: bytes) -> bytes:
+    """The text without a byte order mark, as UTF-8."""
+    if data[:2] in (codecs.BOM_UTF16_LE, codecs.BOM_UTF16_BE):
+        return data.decode("utf-16", "replace").encode()
+    return data.removeprefix(codecs.BOM_UTF8)
 
 
 def _labels(data: bytes, face_at: Array) -> tuple[list[str], Array] | None:

@@ -10,7 +10,7 @@ from ..mesh.arrays import Array
 from ..mesh.triangle_mesh import Mesh
 from . import _text_kernels as scan
 from ._list_kernels import walk_lists
-from .document import MAX_TRIANGLES, MeshDocument, polygon_document
+from .document import MAX_TRIANGLES, MeshDocument, left_out, polygon_document
 from .stl import read_again
 
 _TYPES = {
@@ -21,6 +21,13 @@ _TYPES = {
 """NumPy's names for the types of the format."""
 _ORDERS = {"binary_little_endian": "<", "binary_big_endian": ">", "ascii": ""}
 """Byte order of each form, as NumPy writes it; none for text."""
+_SELDOM = 32
+"""Of so many numbers one, at most, is expected to need a second reading; else all are scanned
+twice."""
+_COLOURS = {"red", "green", "blue", "diffuse_red", "r", "g", "b"}
+"""Properties that colour a vertex or a face."""
+_TEXTURES = {"texcoord", "texnumber", "u", "v", "s", "t", "texture_u", "texture_v"}
+"""Properties that lay a picture on it."""
 _INDEX_NAMES = ("vertex_indices", "vertex_index")
 """What files call a face's list of vertices."""
 
@@ -76,7 +83,7 @@ def read(data: bytes) -> MeshDocument:
     >>> read(head + b"0 0 0\n9 0 0\n0 9 0\n3 0 1 2\n").mesh.area
     40.5
     """
-    order, elements, start = _header(data)
+    order, elements, start, notes = _header(data)
     byname = {e.name: e for e in elements}
     if "vertex" not in byname or "face" not in byname or not byname["face"].count:
         raise RefusedInput("The file holds no faces.")
@@ -99,10 +106,17 @@ def read(data: bytes) -> MeshDocument:
         raise RefusedInput(f"A face names a vertex that is not among the {len(vertices):,}.")
     if (np.diff(starts) < 3).any():
         raise RefusedInput("A face has fewer than three corners.")
-    return polygon_document(vertices, starts, corners, "ply-binary" if order else "ply-ascii")
+    properties = {p.name.lower() for e in elements for p in e.properties}
+    lost = [
+        w for w, names in (("colours", _COLOURS), ("textures", _TEXTURES)) if properties & names
+    ]
+    if lost:
+        notes.append(left_out(lost))
+    form = "ply-binary" if order else "ply-ascii"
+    return polygon_document(vertices, starts, corners, form, notes=notes)
 
 
-def _header(data: bytes) -> tuple[str, list[_Element], int]:
+def _header(data: bytes) -> tuple[str, list[_Element], int, list[str]]:
     if data[:3] != b"ply" or data[3:4] not in (b"\n", b"\r"):
         raise RefusedInput("This is not a PLY file: it does not begin with “ply”.")
     end = data.find(b"end_header")
@@ -111,6 +125,7 @@ def _header(data: bytes) -> tuple[str, list[_Element], int]:
     start = data.index(b"\n", end) + 1 if b"\n" in data[end : end + 20] else end + 11
     order = None
     elements: list[tuple[str, int, list[_Property]]] = []
+    notes: list[str] = []
     for line in data[:end].decode("latin-1").split("\n")[1:]:
         words = line.split()
         if not words or words[0] in ("comment", "obj_info"):
@@ -128,12 +143,13 @@ def _header(data: bytes) -> tuple[str, list[_Element], int]:
             elif words[0] == "property":
                 elements[-1][2].append(_Property(words[2], _TYPES[words[1]]))
             else:
-                raise ValueError
+                told = line.strip()[:60]
+                notes.append(f"The header says “{told}”, which means nothing in PLY.")
         except (LookupError, ValueError):
             raise RefusedInput(f"The PLY header says “{line.strip()[:60]}”.") from None
     if order is None:
         raise RefusedInput("The PLY header does not say its format.")
-    return order, [_Element(n, c, tuple(p)) for n, c, p in elements], start
+    return order, [_Element(n, c, tuple(p)) for n, c, p in elements], start, notes
 
 
 def _cut_off() -> RefusedInput:
@@ -201,9 +217,12 @@ def _ascii(
     data: bytes, start: int, order: str, elements: list[_Element]
 ) -> tuple[Array, Array, Array]:
     buffer = np.frombuffer(data, dtype=np.uint8)
-    numbers = np.empty(len(data) // 2 + 2)
-    again = np.empty((len(numbers), 3), dtype=np.int64)
+    numbers = np.empty(scan.count_words(buffer, start))
+    again = np.empty((len(numbers) // _SELDOM + 1, 3), dtype=np.int64)
     n, used, problem, where = scan.scan_numbers(buffer, start, numbers, again)
+    if used > len(again):
+        again = np.empty((used, 3), dtype=np.int64)
+        n, used, problem, where = scan.scan_numbers(buffer, start, numbers, again)
     if problem != scan.FINE:
         line = data.count(b"\n", 0, where) + 1
         raise RefusedInput(f"There is something other than a number at line {line:,}.")

@@ -1,46 +1,24 @@
-"""3MF, core specification: objects, components, build items with transforms, units.
-
-The package is never unpacked to disk, each part is read up to a limit, and the XML parser knows
-neither entities nor the network.
-"""
+"""3MF: objects, components, build items with transforms, units; objects in other model parts."""
 
 import io
 import lzma
-import posixpath
 import struct
 import zipfile
 import zlib
 from collections.abc import Sequence
-from dataclasses import dataclass, field
 from typing import IO
 from xml.sax.saxutils import quoteattr
 
 import numpy as np
-from lxml import etree
 
 from ..errors import RefusedInput
 from ..mesh.arrays import Array
 from ..mesh.triangle_mesh import Mesh
-from .document import MAX_TRIANGLES, MeshDocument, make_document
+from ._threemf_parts import CORE, MODEL_TYPE, RELATIONS, UNITS, Package, Reference
+from .document import MAX_TRIANGLES, MeshDocument, left_out, make_document
 from .labels import NamedFaces
+from .units import MILLIMETRES
 
-_CORE = "{http://schemas.microsoft.com/3dmanufacturing/core/2015/02}"
-"""Name space of the core specification."""
-_MODEL_TYPE = "http://schemas.microsoft.com/3dmanufacturing/2013/01/3dmodel"
-"""Type of the relation to the model part."""
-_RELATIONS = "{http://schemas.openxmlformats.org/package/2006/relationships}"
-"""Name space of the list of relations."""
-_UNITS = {
-    "millimeter": ("mm", 1.0),
-    "centimeter": ("cm", 1.0),
-    "meter": ("m", 1.0),
-    "inch": ("in", 1.0),
-    "foot": ("ft", 1.0),
-    "micron": ("mm", 1e-3),
-}
-"""The format's units: ours, and the factor to it."""
-_MOST_BYTES = 3_000_000_000
-"""Largest model part that is unpacked."""
 _DEEPEST = 32
 """Components within components, at most: deeper ones contain themselves."""
 _MOST_PARTS = 100_000
@@ -52,17 +30,11 @@ _BROKEN_ZIP = (
 """What reading a damaged archive may raise."""
 
 
-@dataclass
-class _Object:
-    vertices: list[tuple[float, float, float]] = field(default_factory=list)
-    triangles: list[tuple[int, int, int]] = field(default_factory=list)
-    components: list[tuple[str, Array]] = field(default_factory=list)
-    kind: str = "model"
-    name: str = ""
-
-
 def read(data: bytes) -> MeshDocument:
     """Read a 3MF package: everything on its build plate, in place, as one mesh.
+
+    Objects that stand in other model parts of the package (production extension) are read at
+    their places. A package that asks for an extension which is not understood is refused.
 
     Parameters
     ----------
@@ -76,193 +48,115 @@ def read(data: bytes) -> MeshDocument:
     Raises
     ------
     RefusedInput
-        If it is no package, holds no mesh, refers to what is not there, or is beyond a limit.
+        If it is no package, holds no mesh, refers to what is not there, asks for what is not
+        understood, or is beyond a limit.
     """
     try:
-        with zipfile.ZipFile(io.BytesIO(data)) as package:
-            model = _part(package, _model_name(package))
+        with zipfile.ZipFile(io.BytesIO(data)) as archive:
+            return _read(Package(archive))
     except _BROKEN_ZIP:
         raise RefusedInput("This is not a 3MF package, or it was cut off.") from None
-    unit, objects, items = _parse(model)
+
+
+def _read(package: Package) -> MeshDocument:
+    root = package.model(package.root)
     notes = []
+    items = root.items
     if not items:
-        items = [(name, np.eye(4)) for name, one in objects.items() if one.triangles]
+        items = [
+            ((package.root, name), np.eye(4)) for name, one in root.objects.items() if one.triangles
+        ]
         if items:
             notes.append("Nothing is placed for building; all objects were read.")
-    points: list[Array] = []
-    faces: list[Array] = []
-    names: list[str] = []
-    _must_be_bounded(objects, [name for name, _ in items])
-    for number, (name, transform) in enumerate(items, 1):
-        first = len(faces)
-        _place(objects, name, transform, points, faces, names)
+    _must_be_bounded(package, [reference for reference, _ in items])
+    build = _Build(package)
+    for number, (reference, transform) in enumerate(items, 1):
+        first = len(build.names)
+        build.place(reference, transform)
         # what the package does not name is told by its number on the plate
-        names[first:] = [n or f"Object {number}" for n in names[first:]]
-    if not faces:
-        raise RefusedInput("The package holds no triangles.")
-    starts = np.cumsum([0, *(len(p) for p in points[:-1])])
-    corners = np.concatenate([f + s for f, s in zip(faces, starts, strict=True)])
+        build.names[first:] = [n or f"Object {number}" for n in build.names[first:]]
+    beams = sum(model.beams for model in package.models)
+    if not build.faces:
+        only = " but beams" if beams else ""
+        raise RefusedInput(f"The package holds no triangles{only}.")
+    if beams:
+        notes.append(f"{beams:,} beams are left out: only triangles are read.")
+    carries = sorted(set().union(*(model.carries for model in package.models)))
+    if carries:
+        notes.append(left_out(carries))
     if len(items) > 1:
         notes.append(f"{len(items)} objects were read together, at their places.")
-    key, scale = _UNITS[unit]
-    of_face = np.repeat(np.arange(len(faces)), [len(f) for f in faces])
-    whole = np.concatenate(points) * scale
-    return make_document(whole, corners, "3mf", notes, (key, unit), labels=(names, of_face))
+    starts = np.cumsum([0, *(len(p) for p in build.points[:-1])])
+    corners = np.concatenate([f + s for f, s in zip(build.faces, starts, strict=True)])
+    of_face = np.repeat(np.arange(len(build.faces)), [len(f) for f in build.faces])
+    key, scale = UNITS[root.unit]
+    whole = np.concatenate(build.points) * scale
+    return make_document(
+        whole, corners, "3mf", notes, (key, root.unit), labels=(build.names, of_face)
+    )
 
 
-def _part(package: zipfile.ZipFile, name: str) -> bytes:
-    try:
-        with package.open(name) as stream:
-            data = stream.read(_MOST_BYTES + 1)
-    except KeyError:
-        raise RefusedInput(f"The package has no part “{name[:60]}”.") from None
-    if len(data) > _MOST_BYTES:
-        raise RefusedInput("The package unpacks to more than 3 GB.")
-    return data
-
-
-def _parser() -> etree.XMLParser:
-    return etree.XMLParser(
-        resolve_entities=False, no_network=True, load_dtd=False, dtd_validation=False,
-        huge_tree=False,
-    )  # fmt: skip
-
-
-def _model_name(package: zipfile.ZipFile) -> str:
-    names = {n.lower(): n for n in package.namelist()}
-    if "_rels/.rels" in names:
-        info = package.getinfo(names["_rels/.rels"])
-        if info.file_size < 1_000_000:
-            try:
-                root = etree.fromstring(_part(package, info.filename), _parser())
-            except etree.XMLSyntaxError:
-                raise RefusedInput("The package's list of parts is not valid XML.") from None
-            for one in root.iter(f"{_RELATIONS}Relationship"):
-                if one.get("Type") == _MODEL_TYPE:
-                    target = posixpath.normpath("/" + str(one.get("Target", ""))).lstrip("/")
-                    return names.get(target.lower(), target)
-    for lower, name in names.items():
-        if lower.endswith(".model"):
-            return name
-    raise RefusedInput("The package holds no 3D model part.")
-
-
-def _numbers(text: str | None, count: int) -> list[float]:
-    values = [float(x) for x in (text or "").split()]
-    if len(values) != count:
-        raise ValueError
-    return values
-
-
-def _transform(text: str | None) -> Array:
-    matrix = np.eye(4)
-    if text:
-        matrix[:, :3] = np.array(_numbers(text, 12)).reshape(4, 3)
-    return matrix
-
-
-def _parse(model: bytes) -> tuple[str, dict[str, _Object], list[tuple[str, Array]]]:
-    unit = "millimeter"
-    objects: dict[str, _Object] = {}
-    items: list[tuple[str, Array]] = []
-    current = _Object()
-    prolog = model[: max(model.find(b"<model"), 4096)]
-    if b"<!DOCTYPE" in prolog or b"<!ENTITY" in prolog:
-        raise RefusedInput("The model declares entities; that is not allowed in 3MF.")
-    events = etree.iterparse(
-        io.BytesIO(model), events=("start", "end"), resolve_entities=False, no_network=True,
-        load_dtd=False, huge_tree=False,
-    )  # fmt: skip
-    try:
-        for event, element in events:
-            tag = element.tag.removeprefix(_CORE) if isinstance(element.tag, str) else ""
-            if event == "start":
-                if tag == "model":
-                    unit = element.get("unit", unit)
-                    if unit not in _UNITS:
-                        raise RefusedInput(f"The file's unit “{unit[:40]}” is not known.")
-                elif tag == "object":
-                    current = _Object(
-                        kind=element.get("type", "model"), name=element.get("name", "")
-                    )
-                    objects[str(element.get("id"))] = current
-                continue
-            get = element.get
-            if tag == "vertex":
-                current.vertices.append((float(get("x")), float(get("y")), float(get("z"))))
-            elif tag == "triangle":
-                current.triangles.append((int(get("v1")), int(get("v2")), int(get("v3"))))
-                if len(current.triangles) > MAX_TRIANGLES:
-                    raise RefusedInput(f"More than {MAX_TRIANGLES:,} triangles.")
-            elif tag == "component":
-                component = (str(get("objectid")), _transform(get("transform")))
-                current.components.append(component)
-            elif tag == "item":
-                items.append((str(get("objectid")), _transform(get("transform"))))
-            if tag in ("vertex", "triangle", "object"):
-                element.clear()
-                while tag != "object" and element.getprevious() is not None:
-                    del element.getparent()[0]
-    except etree.XMLSyntaxError as problem:
-        raise RefusedInput(f"The model is not valid XML at line {problem.lineno}.") from None
-    except (TypeError, ValueError, OverflowError):
-        line = element.sourceline
-        raise RefusedInput(f"A number is missing or wrong at line {line} of the model.") from None
-    return unit, objects, items
-
-
-def _must_be_bounded(objects: dict[str, _Object], items: list[str]) -> None:
+def _must_be_bounded(package: Package, items: list[Reference]) -> None:
     """Refuse what would unfold into too much, before anything is unfolded.
 
     Each object is counted once, however often it is placed.
     """
-    known: dict[str, tuple[int, int]] = {}
+    known: dict[Reference, tuple[int, int]] = {}
 
-    def count(name: str, depth: int) -> tuple[int, int]:
-        if name not in objects:
-            raise RefusedInput(f"The build refers to object {name[:40]}, which is not there.")
+    def count(reference: Reference, depth: int) -> tuple[int, int]:
         if depth > _DEEPEST:
             raise RefusedInput("Objects are nested too deeply, or contain themselves.")
-        if name not in known:
-            one = objects[name]
-            triangles, parts = len(one.triangles), 1
+        if reference not in known:
+            one = package.object(reference)
+            triangles, parts = one.triangles, 1
             for component, _ in one.components:
                 more, inner = count(component, depth + 1)
                 triangles += more
                 parts += inner
-            known[name] = triangles, parts
-        return known[name]
+            known[reference] = triangles, parts
+        return known[reference]
 
-    counts = [count(name, 0) for name in items]
+    counts = [count(reference, 0) for reference in items]
     if sum(parts for _, parts in counts) > _MOST_PARTS:
         raise RefusedInput(f"The build places more than {_MOST_PARTS:,} objects and components.")
     if sum(triangles for triangles, _ in counts) > MAX_TRIANGLES:
         raise RefusedInput(f"The build holds more than {MAX_TRIANGLES:,} triangles.")
 
 
-def _place(
-    objects: dict[str, _Object],
-    name: str,
-    transform: Array,
-    points: list[Array],
-    faces: list[Array],
-    names: list[str],
-) -> None:
-    """Append an object and its components, transformed."""
-    one = objects[name]
-    if one.kind in ("support", "other"):
-        return
-    if one.triangles:
-        corners = np.array(one.triangles, dtype=np.int64)
-        if corners.min() < 0 or corners.max() >= len(one.vertices):
-            raise RefusedInput(f"Object {name[:40]} names a vertex that is not there.")
-        placed = np.array(one.vertices) @ transform[:3, :3] + transform[3, :3]
-        points.append(placed)
-        names.append(one.name)
-        mirrored = np.linalg.det(transform[:3, :3]) < 0
-        faces.append(corners[:, ::-1] if mirrored else corners)
-    for component, inner in one.components:
-        _place(objects, component, inner @ transform, points, faces, names)
+class _Build:
+    """What has been placed so far: for each mesh its points, faces and name."""
+
+    def __init__(self, package: Package) -> None:
+        self.package = package
+        self.points: list[Array] = []
+        self.faces: list[Array] = []
+        self.names: list[str] = []
+        self._unit = _millimetres(package.model(package.root).unit)
+
+    def place(self, reference: Reference, transform: Array) -> None:
+        """Append an object and its components, transformed."""
+        one = self.package.object(reference)
+        if one.kind in ("support", "other"):
+            return
+        if one.triangles:
+            corners = np.frombuffer(one.corners, dtype=np.int64).reshape(-1, 3)
+            points = np.frombuffer(one.points).reshape(-1, 3)
+            if corners.min() < 0 or corners.max() >= len(points):
+                raise RefusedInput(f"Object {reference[1][:40]} names a vertex that is not there.")
+            # another part may count in another unit
+            scale = _millimetres(self.package.model(reference[0]).unit) / self._unit
+            points = points if scale == 1.0 else points * scale
+            self.points.append(points @ transform[:3, :3] + transform[3, :3])
+            self.names.append(one.name)
+            mirrored = np.linalg.det(transform[:3, :3]) < 0
+            self.faces.append(corners[:, ::-1] if mirrored else corners)
+        for component, inner in one.components:
+            self.place(component, inner @ transform)
+
+
+def _millimetres(unit: str) -> float:
+    key, factor = UNITS[unit]
+    return MILLIMETRES[key] * factor
 
 
 _TYPES = (
@@ -276,8 +170,8 @@ _TYPES = (
 """Content types of a package as we write it."""
 _RELS = (
     '<?xml version="1.0" encoding="UTF-8"?>\n'
-    f'<Relationships xmlns="{_RELATIONS[1:-1]}"><Relationship Target="/3D/3dmodel.model" '
-    f'Id="rel0" Type="{_MODEL_TYPE}"/></Relationships>'
+    f'<Relationships xmlns="{RELATIONS[1:-1]}"><Relationship Target="/3D/3dmodel.model" '
+    f'Id="rel0" Type="{MODEL_TYPE}"/></Relationships>'
 )
 """Relations of a package as we write it."""
 
@@ -326,7 +220,7 @@ def write(
     """
     lines = [
         '<?xml version="1.0" encoding="UTF-8"?>',
-        f'<model unit="millimeter" xml:lang="en" xmlns="{_CORE[1:-1]}"><resources>',
+        f'<model unit="millimeter" xml:lang="en" xmlns="{CORE[1:-1]}"><resources>',
     ]
     last = len(objects) + 1
     for number, one in enumerate(objects, 1):
