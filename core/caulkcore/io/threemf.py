@@ -80,7 +80,8 @@ def _read(package: Package) -> MeshDocument:
         only = " but beams" if beams else ""
         raise RefusedInput(f"The package holds no triangles{only}.")
     if beams:
-        notes.append(f"{beams:,} beams are left out: only triangles are read.")
+        plural = "s" if beams > 1 else ""
+        notes.append(f"{beams:,} beam{plural} left out: only triangles are read.")
     carries = sorted(set().union(*(model.carries for model in package.models)))
     if carries:
         notes.append(left_out(carries))
