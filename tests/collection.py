@@ -413,11 +413,11 @@ def broken(name: str, ways: tuple[str, ...]) -> tuple[Mesh, float | None]:
         volume = WAYS[ways[0]].volume
         return mesh, None if volume is None else volume(sound, mesh)
     # what is done to faces that no longer hang together cannot be told from what they were
-    known = all(way in _KEEPING for way in ways) and "shaken" not in ways
+    known = all(way in KEEPING for way in ways) and "shaken" not in ways
     return mesh, sound.volume if known else None
 
 
-_KEEPING = {name for name, way in WAYS.items() if way.volume is _same}
+KEEPING = {name for name, way in WAYS.items() if way.volume is _same}
 
 
 def threes(name: str, count: int) -> list[tuple[str, ...]]:

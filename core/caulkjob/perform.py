@@ -1,9 +1,13 @@
 """Running one operation so that it can be trusted: examined before and after, with its account."""
 
+from dataclasses import replace
 from typing import Any
 
+from caulkcore.diagnose.diagnosis import Diagnosis
+from caulkcore.diagnose.harm import HARMS, harm_counts
 from caulkcore.mesh.triangle_mesh import Mesh
 from caulkcore.progress import SILENT, Progress
+from caulkcore.repair.partial_change import keep_what_helped
 
 from .account import Account
 from .examination import examine
@@ -13,6 +17,7 @@ from .operations import operation, run_operation
 from .questions import noun
 from .report import Report
 from .rule_sheets import RuleSheet
+from .text import counted
 from .unit_guess import GIVEN, UnitGuess
 
 SET_UNIT = "set-unit"
@@ -69,6 +74,7 @@ def perform(
     >>> perform(open_box, "fill-holes", {}).after.tight
     True
     """
+    held = Diagnosis.of(mesh)
     before = examine(mesh, unit, progress=progress.span(0.0, 0.2), limits=limits)
     now = unit
     if name == SET_UNIT:
@@ -78,6 +84,17 @@ def perform(
     if result.mesh is mesh and name != SET_UNIT:
         reason = " ".join(result.left) or "There was nothing to do."
         return Mended.unchanged(mesh, before, reason)
+    if name != SET_UNIT:
+        # what helped in one place is kept though it did harm in another
+        kept = keep_what_helped(held, result.mesh)
+        if kept.mesh is mesh:
+            return Mended.unchanged(mesh, before, _harm_done(held, result.mesh))
+        if kept.mesh is not result.mesh:
+            places, back = kept.numbers["places"], kept.numbers["put_back"]
+            done = f"{result.done} Put back at {back:,} of {counted(places, 'place')}, where it "
+            done += "would have done more harm than it mended."
+            result = replace(result, mesh=kept.mesh, done=done)
+    after_held = Diagnosis.of(result.mesh, since=held)
     after = examine(
         result.mesh,
         now,
@@ -86,6 +103,7 @@ def perform(
         rules=rules,
         rule_sheets=rule_sheets,
     )
+    del after_held
     worse = _why_worse(name, before, after)
     if worse:
         return Mended.unchanged(mesh, before, worse)
@@ -93,6 +111,15 @@ def perform(
     account = Account.between(mesh, result.mesh, before, progress=progress.span(0.85, 1.0))
     step = Step(name, result.done or "The numbers stay as they are.", result.left, lambda: account)
     return Mended(result.mesh, before, after, account, (step,), None)
+
+
+def _harm_done(before: Diagnosis, after: Mesh) -> str:
+    """Why a result is not kept at all: what there would be more of."""
+    if not len(after.faces):
+        return "Nothing would be left of the model."
+    was, is_ = harm_counts(before), harm_counts(Diagnosis.of(after, since=before))
+    more = [f"{is_[i] - was[i]:,} more {name}" for i, name in enumerate(HARMS) if is_[i] > was[i]]
+    return f"It was tried and left {', '.join(more)}; the model stays as it was."
 
 
 def _why_worse(name: str, before: Report, after: Report) -> str | None:

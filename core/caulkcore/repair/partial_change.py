@@ -53,7 +53,9 @@ def keep_what_helped(before: Diagnosis, after: Mesh, *, passing: Collection[str]
     least = harm_counts(before)
     result, places, put_back = after, 0, 0
     for _ in range(_ROUNDS):
-        diagnosis = Diagnosis.of(result)
+        diagnosis = Diagnosis.of(result, since=before)
+        if not len(result.faces):
+            break
         more = (harm_counts(diagnosis) > least) & counted
         if not more.any():
             return Outcome(result, {"places": places, "put_back": put_back})
