@@ -50,7 +50,7 @@ def _elbow() -> Manifold:
 
     def bend(points: np.ndarray) -> np.ndarray:
         angle, radius = points[:, 2] * np.pi / 2, 14 + points[:, 0]
-        return np.stack([radius * np.cos(angle), radius * np.sin(angle), points[:, 1]], axis=1)
+        return np.stack([radius * np.cos(angle), radius * np.sin(angle), -points[:, 1]], axis=1)
 
     return _bent(tube, bend)
 

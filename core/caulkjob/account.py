@@ -7,7 +7,7 @@ from typing import Any
 
 import numpy as np
 from caulkcore.diagnose.cracks import weld_tolerance
-from caulkcore.diagnose.diagnosis import SCRAP_SHARE
+from caulkcore.diagnose.diagnosis import SCRAP_SHARE, Diagnosis
 from caulkcore.mesh.arrays import Array
 from caulkcore.mesh.changed_faces import changed_faces
 from caulkcore.mesh.split_edges import edge_lengths
@@ -170,16 +170,19 @@ class Account:
         """
         gone, new = changed_faces(before, after)
         added, lost, taken = NOWHERE, NOWHERE, _NOTHING
-        if new.any() and len(before.faces):
+        # what has no area is no surface that could be lost or added
+        surface = new & ~_without_area(after)
+        if surface.any() and len(before.faces):
             added = directed_distance(
                 after.vertices,
-                after.faces[new],
+                after.faces[surface],
                 Tree.of(before.vertices, before.faces),
                 progress=progress.span(0.0, 0.5),
             )
         if gone.any() and len(after.faces):
             to = Tree.of(after.vertices, after.faces)
-            skin = _outer_skin(before, gone, to, was, max(added.high, FLOOR))
+            left = gone & ~_without_area(before)
+            skin = _outer_skin(before, left, to, was, max(added.high, FLOOR))
             taken = skin.taken_out
             lost = directed_distance(
                 skin.vertices, skin.faces, to, progress=progress.span(0.5, 1.0)
@@ -217,6 +220,13 @@ class Account:
             added_mm=[told_down(added.low), told_up(added.high)],
             taken_out=taken,
         )
+
+
+def _without_area(mesh: Mesh) -> Array:
+    """Faces that carry no surface, as the finding of that name says."""
+    flat = np.zeros(len(mesh.faces), dtype=bool)
+    flat[Diagnosis.of(mesh).degenerate_faces] = True
+    return flat
 
 
 @dataclass(frozen=True)

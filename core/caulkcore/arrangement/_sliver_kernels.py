@@ -28,8 +28,13 @@ def _height(p: Array, a: int, b: int, c: int) -> float:
 
 
 @nb.njit(cache=True)
-def _faces_at_edge(faces: Array, alive: Array, first: Array, following: Array, u: int, v: int):  # type: ignore[no-untyped-def]
+def _faces_at_edge(  # type: ignore[no-untyped-def]
+    faces: Array, alive: Array, first: Array, following: Array, degree: Array, u: int, v: int
+):
     """Number of faces at an edge, and one that runs from u to v and one from v to u, or -1."""
+    swapped = degree[u] > degree[v]
+    if swapped:
+        u, v = v, u
     count, on, back = 0, -1, -1
     corner = first[u]
     while corner >= 0:
@@ -41,15 +46,17 @@ def _faces_at_edge(faces: Array, alive: Array, first: Array, following: Array, u
             elif b == v:
                 count, back = count + 1, f
         corner = following[corner]
+    if swapped:
+        return count, back, on
     return count, on, back
 
 
 @nb.njit(cache=True)
 def _keeps_topology(
-    faces: Array, alive: Array, first: Array, following: Array, u: int, v: int
+    faces: Array, alive: Array, first: Array, following: Array, degree: Array, u: int, v: int
 ) -> bool:
     """The link condition of an edge with two faces, or one (Dey et al. 1999)."""
-    at_edge, _, _ = _faces_at_edge(faces, alive, first, following, u, v)
+    at_edge, _, _ = _faces_at_edge(faces, alive, first, following, degree, u, v)
     if at_edge != 1 and at_edge != 2:
         return False
     common = 0
@@ -60,8 +67,8 @@ def _keeps_topology(
             a, b = other_corners(faces, f, corner - 3 * f)
             for w in (a, b):
                 if w != v:
-                    n, on, back = _faces_at_edge(faces, alive, first, following, u, w)
-                    m, _, _ = _faces_at_edge(faces, alive, first, following, v, w)
+                    n, on, back = _faces_at_edge(faces, alive, first, following, degree, u, w)
+                    m, _, _ = _faces_at_edge(faces, alive, first, following, degree, v, w)
                     # each common neighbour is met once for every face at its edge
                     if m > 0 and (on == f or (on < 0 and back == f)):
                         common += 1
@@ -116,8 +123,9 @@ def _keeps_normals(
 
 @nb.njit(cache=True)
 def _goes_into(
-    faces: Array, alive: Array, first: Array, last: Array, following: Array, u: int, v: int
-) -> None:
+    faces: Array, alive: Array, first: Array, last: Array, following: Array, degree: Array,
+    u: int, v: int,
+) -> None:  # fmt: skip
     """Replace u by v."""
     corner = first[u]
     while corner >= 0:
@@ -131,12 +139,15 @@ def _goes_into(
     following[last[v]] = first[u]
     last[v] = last[u]
     first[u] = last[u] = -1
+    degree[v] += degree[u]
+    degree[u] = 0
 
 
 @nb.njit(cache=True)
 def _replace(
-    faces: Array, first: Array, last: Array, following: Array, f: int, old: int, new: int
-) -> None:
+    faces: Array, first: Array, last: Array, following: Array, degree: Array, f: int, old: int,
+    new: int,
+) -> None:  # fmt: skip
     """Give a face another corner."""
     k = 0 if faces[f, 0] == old else (1 if faces[f, 1] == old else 2)
     corner = np.int32(3 * f + k)
@@ -156,23 +167,25 @@ def _replace(
     else:
         following[last[new]] = corner
     last[new] = corner
+    degree[old] -= 1
+    degree[new] += 1
 
 
 @nb.njit(cache=True)
 def _flips(
     p: Array, faces: Array, alive: Array, first: Array, last: Array, following: Array,
-    held: Array, f: int, k: int, sliver: float,
+    degree: Array, held: Array, f: int, k: int, sliver: float,
 ) -> int:  # fmt: skip
     """Flip the edge after corner k of a face; the face across, or -1 if it may not be."""
     a, b = np.int64(faces[f, k]), np.int64(faces[f, (k + 1) % 3])
     c = np.int64(faces[f, (k + 2) % 3])
-    count, on, g = _faces_at_edge(faces, alive, first, following, a, b)
+    count, on, g = _faces_at_edge(faces, alive, first, following, degree, a, b)
     if count != 2 or on != f or g < 0:
         return -1
     d = np.int64(faces[g, 0]) + np.int64(faces[g, 1]) + np.int64(faces[g, 2]) - a - b
     if c == d or held[a] or held[b] or held[c] or held[d]:
         return -1
-    there, _, _ = _faces_at_edge(faces, alive, first, following, c, d)
+    there, _, _ = _faces_at_edge(faces, alive, first, following, degree, c, d)
     if there > 0:
         return -1
     was_f, was_g = _height(p, a, b, c), _height(p, b, a, d)
@@ -189,8 +202,8 @@ def _flips(
             mx, my, mz = cross_at(p, q, r, c)
             if nx * mx + ny * my + nz * mz <= 0.0:
                 return -1
-    _replace(faces, first, last, following, f, b, d)
-    _replace(faces, first, last, following, g, a, c)
+    _replace(faces, first, last, following, degree, f, b, d)
+    _replace(faces, first, last, following, degree, g, a, c)
     return g
 
 
@@ -235,6 +248,10 @@ def take_out_slivers(
         if chosen[f]:
             queue[size] = f
             size += 1
+    degree = np.zeros(len(first), np.int64)
+    for f in range(len(faces)):
+        for k in range(3):
+            degree[faces[f, k]] += 1
     collapsed = flipped = 0
     while size > 0:
         f = queue[head]
@@ -266,25 +283,29 @@ def take_out_slivers(
                     and not held[u]
                     and not held[v]
                     and way <= tolerance
-                    and _keeps_topology(faces, alive, first, following, u, v)
+                    and _keeps_topology(faces, alive, first, following, degree, u, v)
                     and _keeps_normals(p, faces, alive, first, following, u, v, sliver)
                 ):
-                    _goes_into(faces, alive, first, last, following, u, v)
+                    _goes_into(faces, alive, first, last, following, degree, u, v)
                     moved[v] = max(moved[v], way)
                     collapsed += 1
                     done = True
                     centre = v
                 u, v = v, u
         if not done:
-            g = _flips(p, faces, alive, first, last, following, held, f, order[2], sliver)
+            g = _flips(p, faces, alive, first, last, following, degree, held, f, order[2], sliver)
             if g >= 0:
                 flipped += 1
-                done = True
-                centre = faces[f, 0]
-                if not waits[g]:
-                    waits[g] = True
-                    queue[(head + size) % len(queue)] = g
-                    size += 1
+                # what lies beside the two may be taken out now
+                for h in (f, g):
+                    for k in range(3):
+                        u, v = faces[h, k], faces[h, (k + 1) % 3]
+                        _, on, back = _faces_at_edge(faces, alive, first, following, degree, u, v)
+                        for beside in (on, back):
+                            if beside >= 0 and not waits[beside] and tries[beside] <= _TIMES:
+                                waits[beside] = True
+                                queue[(head + size) % len(queue)] = beside
+                                size += 1
         if not done:
             continue
         # what is round here may be a sliver now, or can be taken out now

@@ -17,6 +17,8 @@ TOLERANCE_MOST = 0.05
 _EDGE_SHARE = 0.45
 """A vertex joins only another that is nearer than this share of its shortest open edge, so that no
 edge collapses."""
+_ON_ONE_SIDE = 0.9
+"""Two faces lie on one side of their common edge if the cosine between them is more: 26 degrees."""
 _TOLERANCE_STEPS = (1e-3, 3e-2, 1.0)
 """Shares of the tolerance at which vertices are joined, one after the other: what lies very close
 first, so that detail finer than the tolerance stays apart."""
@@ -188,9 +190,10 @@ def _search(
     opposite = np.where(rim[where] == third, root[where], -1)
     single = np.flatnonzero(~_paired(root[local], len(rim)))
     edge, by = _along(points, local, opposite, single, reach, root)
+    apex = vertices[topology.faces[half_edges // 3, (half_edges % 3 + 2) % 3]]
     while True:
         parts, of = _parts(root[local], edge, by)
-        good = _paired(parts, len(rim))
+        good = _paired(parts, len(rim), points, apex[of])
         # a vertex divides an edge only if one of the two parts beside it finds its like
         cut = np.flatnonzero(of[1:] == of[:-1])
         useful = good[cut] | good[cut + 1]
@@ -234,13 +237,36 @@ def _clusters(points: Array, edges: Array, reach: Array, tolerance: float) -> Ar
     return components(np.concatenate(pairs).astype(np.int32), len(points))
 
 
-def _paired(ends: Array, n: int) -> Array:
-    """For each edge, whether exactly one other has the same ends."""
+def _paired(ends: Array, n: int, points: Array | None = None, apex: Array | None = None) -> Array:
+    """For each edge, whether exactly one other has the same ends.
+
+    With the points, and the third corner of the face at each edge: faces that run the same way and
+    lie on one side of their edge do not count. They are the rims of two copies of a skin, and no
+    crack in one.
+    """
     key = np.sort(ends, axis=1)
     _, which, count = np.unique(
         key[:, 0].astype(np.int64) * n + key[:, 1], return_inverse=True, return_counts=True
     )
-    return (count[which] == 2) & (ends[:, 0] != ends[:, 1])
+    paired = (count[which] == 2) & (ends[:, 0] != ends[:, 1])
+    if points is None or apex is None:
+        return paired
+    rows = np.flatnonzero(paired)
+    pairs = rows[np.argsort(which[rows], kind="stable")].reshape(-1, 2)
+    same_way = pairs[(ends[pairs[:, 0]] == ends[pairs[:, 1]]).all(axis=1)]
+    if not len(same_way):
+        return paired
+    start = points[ends[same_way[:, 0], 0]]
+    along = points[ends[same_way[:, 0], 1]] - start
+    along /= np.maximum(np.linalg.norm(along, axis=1, keepdims=True), 1e-300)
+    sides = []
+    for k in range(2):
+        to = apex[same_way[:, k]] - start
+        to = to - np.einsum("ij,ij->i", to, along)[:, None] * along
+        sides.append(to / np.maximum(np.linalg.norm(to, axis=1, keepdims=True), 1e-300))
+    folded = np.einsum("ij,ij->i", *sides) > _ON_ONE_SIDE
+    paired[same_way[folded].ravel()] = False
+    return paired
 
 
 def _along(
