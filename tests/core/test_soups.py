@@ -1,0 +1,121 @@
+"""Soups through reading, examination, every remedy and the plan: nothing falls, nothing is worse.
+
+Set IRONCAULK_SOUPS to a number to try so many, and IRONCAULK_SOUPS_FROM to begin elsewhere.
+"""
+
+import io
+import logging
+import os
+
+import numpy as np
+import pytest
+from caulkcore import CaulkError, Mesh
+from caulkcore.diagnose.diagnosis import Diagnosis
+from caulkcore.diagnose.harm import harm_counts
+from caulkcore.io import stl
+from caulkjob import examine, mend
+from caulkjob.mended import Mended
+from caulkjob.operations import OPERATIONS
+from caulkjob.perform import perform
+from caulkjob.rule_sheets import usual_rule_sheet
+from makers import assert_tight_by_referees
+from soups import SMALLEST, soup
+
+FIRST = int(os.environ.get("IRONCAULK_SOUPS_FROM", "0"))
+COUNT = int(os.environ.get("IRONCAULK_SOUPS", "160"))
+_RULES = usual_rule_sheet("sintered-nylon")
+_SPOT = [[4.0, 4.0, 4.0, 6.0]]
+GIVEN = {
+    "set-unit": {"unit": "cm", "was": "mm"},
+    "build-up": {"to": 0.8},
+    "thicken-necks": {"to": 0.8},
+    "set-apart": {"clearance": 0.4, "narrower": 0.8},
+    "reduce": {"percent": 50.0},
+    "refine": {"region": _SPOT, "size": 2.0},
+    "smooth": {"region": _SPOT, "rounds": 2},
+    "recast-zone": {"region": _SPOT, "detail": 1.0},
+    "recast": {"detail": 1.0},
+    "untangle": {"inverted": "keep"},
+    "unite": {"inverted": "drop"},
+}
+"""Parameters of the operations that need some, or are tried with other than the usual ones."""
+
+
+@pytest.fixture(autouse=True)
+def _no_fault_is_hidden(caplog: pytest.LogCaptureFixture):
+    yield
+    assert not [one for one in caplog.records if one.levelno >= logging.ERROR]
+
+
+def assert_no_worse(before: Mesh, done: Mended, why: str) -> None:
+    """No more of any kind of harm; what is called tight is tight for others, too."""
+    if done.mesh is before:
+        return
+    was, is_ = harm_counts(Diagnosis(before)), harm_counts(Diagnosis(done.mesh))
+    assert (is_ <= was).all(), f"{why}: {was.tolist()} became {is_.tolist()}"
+    if done.after.tight:
+        assert_tight_by_referees(done.mesh)
+
+
+@pytest.mark.parametrize("start", range(FIRST, FIRST + COUNT, 20))
+def test_a_soup_survives_reading_examining_and_mending(start: int) -> None:
+    for seed in range(start, min(start + 20, FIRST + COUNT)):
+        mesh = soup(seed)
+        out = io.BytesIO()
+        stl.write(mesh, out)
+        assert len(stl.read(out.getvalue()).mesh.faces) == len(mesh.faces)
+        done = mend(mesh)
+        assert_no_worse(mesh, done, f"soup {seed}")
+        found = [sum(report.leaks.values()) for report in (done.before, done.after)]
+        assert found[1] <= found[0], f"soup {seed}"
+        assert (done.refused is None) == done.after.tight, f"soup {seed}"
+        if done.refused is not None:
+            told = done.refused.split(". ")
+            assert len(told) == len(set(told)), f"soup {seed} is told twice: {done.refused}"
+
+
+@pytest.mark.parametrize("name", [one.name for one in OPERATIONS])
+def test_a_soup_survives_every_remedy(name: str) -> None:
+    index = [one.name for one in OPERATIONS].index(name)
+    for seed in range(FIRST + index, FIRST + COUNT, len(OPERATIONS)):
+        mesh = soup(seed)
+        try:
+            done = perform(mesh, name, GIVEN.get(name, {}), rules=_RULES)
+        except CaulkError:
+            continue
+        if name != "set-unit":
+            assert_no_worse(mesh, done, f"{name}, soup {seed}")
+
+
+def test_what_cancels_out_is_refused_as_it_is() -> None:
+    done = mend(SMALLEST)
+    assert done.refused is not None
+    assert_no_worse(SMALLEST, done, "the smallest")
+
+
+def test_a_step_that_falls_costs_nothing_that_was_mended(
+    monkeypatch: pytest.MonkeyPatch, caplog: pytest.LogCaptureFixture
+) -> None:
+    from caulkjob import mending
+    from harbour import breakers as b
+    from makers import box, sphere
+
+    broken = b.soup(b.without(sphere(8.0), np.array([3])), box(10, (30, 0, 0)), box(10, (35, 4, 3)))
+    run = mending.run_operation
+
+    for problem in (MemoryError(), ZeroDivisionError("a fault of ours")):
+
+        def falling(mesh, name, *given, problem=problem, **more):
+            if name == "unite":
+                raise problem
+            return run(mesh, name, *given, **more)
+
+        monkeypatch.setattr(mending, "run_operation", falling)
+        done = mend(broken)
+        assert [step.operation for step in done.steps] == ["fill-holes"]
+        assert "Unite" in done.refused
+        assert done.after.leaks == {"overlapping-shells": 1}
+    assert [one.levelno for one in caplog.records] == [logging.ERROR]
+    caplog.clear()
+    monkeypatch.setattr(mending, "run_operation", run)
+    assert examine(mend(broken).mesh).tight
