@@ -31,6 +31,8 @@ _GB = 0.3
 """Memory that the process takes anyway, GB."""
 _GB_PER_CROSSING = 0.85e-6
 """Memory for each grid line that crosses the surface, GB."""
+_GAP_GB_SHARE = 0.07
+"""By how much more of it for each voxel of the gap."""
 _CLOSED_SECONDS, _OPEN_SECONDS = 1.5e-5, 1.3e-4
 """Time for each grid line that crosses the surface; round an open one each node's winding number is
 worked out."""
@@ -96,7 +98,7 @@ def voxel_remesh(
     step = detail
     if step is None:
         step = usual_detail(float(mesh.size.max()), smallest_feature(mesh))
-    estimated_gigabytes(mesh.area, step)
+    estimated_gigabytes(mesh.area, step, gap_width)
     _check_gap(gap_width, step)
     oriented = orient_outward(Diagnosis(orient_patches(Diagnosis(mesh)).mesh)).mesh
     faces = frozen(oriented.faces[faces_have_area(oriented.vertices, oriented.faces)], np.int32)
@@ -222,7 +224,7 @@ def estimate_voxel_remesh(
     _check_gap(gap_width, step)
     seconds = estimated_seconds(measures.area, step, measures.closed)
     seconds *= 1.0 + _GAP_SHARE * gap_width / step
-    return Estimate(seconds, estimated_gigabytes(measures.area, step), detail=step)
+    return Estimate(seconds, estimated_gigabytes(measures.area, step, gap_width), detail=step)
 
 
 def usual_detail(longest: float, smallest: float | None) -> float:
@@ -270,7 +272,7 @@ def estimated_seconds(area: float, step: float, closed: bool) -> float:
     return (_CLOSED_SECONDS if closed else _OPEN_SECONDS) * area / step**2
 
 
-def estimated_gigabytes(area: float, step: float) -> float:
+def estimated_gigabytes(area: float, step: float, gap_width: float = 0.0) -> float:
     """About how much memory a remesh takes.
 
     Parameters
@@ -279,6 +281,8 @@ def estimated_gigabytes(area: float, step: float) -> float:
         Of the surface, mm².
     step : float
         Size of a voxel, mm.
+    gap_width : float
+        Gaps up to this width are closed, mm.
 
     Returns
     -------
@@ -289,7 +293,7 @@ def estimated_gigabytes(area: float, step: float) -> float:
     OperationRefused
         If that is too much.
     """
-    takes = _GB + _GB_PER_CROSSING * area / step**2
+    takes = _GB + _GB_PER_CROSSING * area / step**2 * (1.0 + _GAP_GB_SHARE * gap_width / step)
     if takes > MOST_GB:
         least = step * np.sqrt((takes - _GB) / (MOST_GB - _GB))
         raise OperationRefused(
