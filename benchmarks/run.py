@@ -181,6 +181,8 @@ def main() -> None:
                 assert done.refused is None, done.refused
                 kinds = len(done.before.leaks)
                 row(f"mend {len(broken.faces):,} triangles with {kinds} kinds of leak", took, bar)
+        if not wanted or "mending" in wanted:
+            mending()
         if not wanted or "untangle" in wanted:
             tangled = overlapping(ball(17_500), 40.0)
             ours = outer_hull(tangled)
@@ -243,6 +245,8 @@ def main() -> None:
                 "60 s, 4 GB")  # fmt: skip
         if not wanted or "collection" in wanted:
             collection()
+        if not wanted or "combined" in wanted:
+            combined()
         if not wanted or "scale" in wanted:
             print("\n| triangles | file to findings | per million | peak memory |")
             print("|---|---|---|---|")
@@ -346,6 +350,81 @@ def with_fins(triangles: int) -> Mesh:
         solid += fin.rotate((36 * i, 0, 0))
     raw = solid.to_mesh64()
     return Mesh(np.asarray(raw.vert_properties)[:, :3], np.asarray(raw.tri_verts))
+
+
+def mending() -> None:
+    """Mending beside one examination of the same, and beside an exact boolean alone."""
+    rng = np.random.default_rng(1)
+    broken = ball(1_000_000)
+    for _ in range(5):
+        broken = b.without(broken, b.near(broken, tuple(rng.normal(size=3) * 40), 40))
+    few = len(broken.faces) // 5000
+    broken = b.without(broken, rng.choice(len(broken.faces), few, replace=False))
+    broken = b.turned(broken, rng.choice(len(broken.faces), few, replace=False))
+    broken = b.doubled(broken, rng.choice(len(broken.faces), few, replace=False))
+    assert mend(broken).refused is None
+    mended, examined = in_turns(lambda: mend(_anew(broken)), lambda: examine(_anew(broken)), runs=3)
+    print(
+        f"| mend {len(broken.faces):,} triangles: holes, wrong-way and doubled faces | "
+        f"{mended:.2f} s | {examined:.2f} s | {mended / examined:.2f} times as long | "
+        "one examination of it | at most 3 times as long |",
+        flush=True,
+    )
+    one = ball(8_000)
+    twice = b.soup(one, Mesh(one.vertices + 1e-4, one.faces))
+    for what, mesh, bar in (
+        ("a solid and its copy 0.0001 mm beside", twice, "2 x"),
+        ("a body with 150 overlapping studs", with_overlapping_studs(), "4 x"),
+    ):
+        done = mend(mesh)
+        assert done.refused is None, done.refused
+        faces = np.array(mesh.faces).astype(np.int64)
+        union = mesh_boolean(np.array(mesh.vertices), faces, *_NOTHING, "union")
+        apart = abs(done.mesh.volume / Mesh(*union[:2]).volume - 1)
+        row_beside(
+            f"mend {what}, {len(faces):,} triangles, volumes {apart:.0e} apart",
+            lambda mesh=mesh: mend(_anew(mesh)),
+            lambda mesh=mesh, faces=faces: mesh_boolean(
+                np.array(mesh.vertices), faces, *_NOTHING, "union"
+            ),
+            "libigl's exact boolean alone",
+            bar,
+            runs=3,
+        )
+
+
+def _anew(mesh: Mesh) -> Mesh:
+    """The mesh without what has been worked out of it."""
+    return Mesh(np.array(mesh.vertices), np.array(mesh.faces))
+
+
+def with_overlapping_studs() -> Mesh:
+    """A bumpy ball of 60,000 triangles with 150 studs that reach into it and into each other."""
+    rng = np.random.default_rng(0)
+    parts = [ball(60_000)]
+    for _ in range(150):
+        x, y, z = (lambda d: d / np.linalg.norm(d))(rng.normal(size=3))
+        stud = manifold3d.Manifold.cylinder(6, 1.2, 1.0, 25).translate((0, 0, 37))
+        turn = float(np.degrees(np.arccos(z))), 0.0, float(np.degrees(np.arctan2(y, x)))
+        raw = stud.rotate(turn).to_mesh64()
+        parts.append(Mesh(np.asarray(raw.vert_properties)[:, :3], np.asarray(raw.tri_verts)))
+    return b.soup(*parts)
+
+
+def combined() -> None:
+    """Mend other solids, each broken three times over; some far away, soups, or twice."""
+    sys.path.insert(0, str(Path(__file__).parents[1] / "tests"))
+    import combined as c
+
+    verdicts = [c.verdict(number) for number in range(c.CASES)]
+    became = [verdict for _, verdict in verdicts]
+    wrong = [one for one in verdicts if one[1] not in ("tight", "refused")]
+    print("\n| broken | meshes | tight | refused with the reason | wrong |")
+    print("|---|---|---|---|---|")
+    print(f"| combined, other solids | {len(became):,} | {became.count('tight'):,} | "
+          f"{became.count('refused'):,} | {len(wrong):,} |")  # fmt: skip
+    for told, verdict in wrong:
+        print(f"  {told}: {verdict}", file=sys.stderr)
 
 
 def collection(threes: int = 5) -> None:

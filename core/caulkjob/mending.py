@@ -81,7 +81,7 @@ _MOST_LOST_LOCALLY = 0.02
 """A local recast is kept only if it loses no more than this share of the surface there."""
 _MOST_LOCAL_SHARE = 0.2
 """Largest share of the surface that is recast without being asked for."""
-_MOST_ZONES = 200
+_MOST_ZONES = 100
 """Places that are recast where they are, at most."""
 _SPOT_ROOM = 1.5
 """A spot reaches so many times as far as the place it is for."""

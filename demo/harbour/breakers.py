@@ -85,7 +85,7 @@ def with_fin(mesh: Mesh, edge_of: int) -> Mesh:
     normal = np.cross(v[b] - v[a], v[c] - v[a])
     long = np.linalg.norm(v[b] - v[a])
     height = min(long / 4, 0.02 * mesh.area / long)
-    tip = (v[a] + v[b]) / 2 + normal * height / np.linalg.norm(normal)
+    tip = (v[a] + v[b]) / 2 + normal * height / max(float(np.linalg.norm(normal)), 1e-12)
     return Mesh(np.vstack([v, tip]), np.vstack([mesh.faces, [[a, b, len(v)]]]))
 
 

@@ -97,7 +97,9 @@ def _clash(mesh: Mesh, band: Array, width: float) -> Skipped:
 
 def _pairs(diagnosis: Diagnosis, loops: BoundaryLoops) -> list[tuple[int, int]]:
     """Loops that belong together."""
-    candidates = np.flatnonzero(loops.closed & (loops.edges >= 3) & (loops.areas > 0))
+    rims = loops.closed & (loops.edges >= 3) & (loops.areas > 0)
+    # scraps are no halves of anything, and there may be thousands
+    candidates = np.flatnonzero(rims & ~diagnosis.small_sheets[loops.shell])
     if not 2 <= len(candidates) <= _MOST_LOOPS:
         return []
     from scipy.spatial import cKDTree
