@@ -39,7 +39,8 @@ def near_groups(points: Array, reach: Array, distance: float) -> Array:
     """
     if not len(points):
         return np.zeros(0, dtype=np.int64)
-    cell = np.floor((points - points.min(axis=0)) / (_SIDE * distance)).astype(np.int64)
+    # as floats: whole numbers of 64 bits would not do for a hair at a model's far end
+    cell = np.floor((points - points.min(axis=0)) / (_SIDE * distance))
     order = np.lexsort(cell.T[::-1])
     cell = cell[order]
     begins = np.flatnonzero(np.append(True, (cell[1:] != cell[:-1]).any(axis=1)))
@@ -60,7 +61,14 @@ def _root(parent: Array, i: int) -> int:
 
 
 @nb.njit(cache=True)
-def _find(cells: Array, x: int, y: int, z: int) -> int:
+def _apart(points: Array, i: int, j: int) -> float:
+    """Square of the distance of two points."""
+    x, y, z = points[i, 0] - points[j, 0], points[i, 1] - points[j, 1], points[i, 2] - points[j, 2]
+    return x * x + y * y + z * z
+
+
+@nb.njit(cache=True)
+def _find(cells: Array, x: float, y: float, z: float) -> int:
     """Row of a cell in a sorted list; -1 if it is not there."""
     low, high = 0, len(cells)
     while low < high:
@@ -108,8 +116,10 @@ def _joined(
             if reach[i] >= distance:
                 if full[c] < 0:
                     full[c] = i
-                else:
+                elif _apart(points, i, full[c]) <= distance * distance:
                     parent[_root(parent, i)] = _root(parent, full[c])
+                else:
+                    has_lesser[c] = True  # so far out that rounding has put it here
             else:
                 has_lesser[c] = True
     for c in range(len(cells)):
@@ -131,10 +141,7 @@ def _joined(
                             if joined and reach[j] >= distance:
                                 continue
                             near = min(reach[i], reach[j])
-                            x = points[i, 0] - points[j, 0]
-                            y = points[i, 1] - points[j, 1]
-                            z = points[i, 2] - points[j, 2]
-                            if x * x + y * y + z * z <= near * near:
+                            if _apart(points, i, j) <= near * near:
                                 parent[_root(parent, i)] = _root(parent, j)
                                 if whole and reach[j] >= distance:
                                     joined = True
