@@ -84,6 +84,7 @@ def perform(
     if result.mesh is mesh and name != SET_UNIT:
         reason = " ".join(result.left) or "There was nothing to do."
         return Mended.unchanged(mesh, before, reason)
+    after_held = Diagnosis.of(result.mesh, since=held)
     if name != SET_UNIT:
         # what helped in one place is kept though it did harm in another
         kept = keep_what_helped(held, result.mesh)
@@ -94,7 +95,7 @@ def perform(
             done = f"{result.done} Put back at {back:,} of {counted(places, 'place')}, where it "
             done += "would have done more harm than it mended."
             result = replace(result, mesh=kept.mesh, done=done)
-    after_held = Diagnosis.of(result.mesh, since=held)
+            after_held = Diagnosis.of(result.mesh, since=held)
     after = examine(
         result.mesh,
         now,
