@@ -149,5 +149,5 @@ def test_flat_faces_in_a_row_are_taken_out_and_the_solid_stays() -> None:
         assert not len(Diagnosis(mesh).unneeded_degenerate_faces), "a gap sets no others aside"
         done = mend(mesh)
         assert done.refused is None
-        assert_tight_by_referees(done.mesh, 1000 / 6, 1e-9)
+        assert_tight_by_referees(done.mesh, 1000 / 6, 1e-6)
         assert not len(Diagnosis(done.mesh).degenerate_faces)
