@@ -24,6 +24,9 @@ Sides = tuple[Array, Array]
 """Whether the space in front and at the back of each triangle lies inside."""
 _ROUNDS = 8
 """Times that a rounded surface is arranged again; hardly any needs a third."""
+_MOST_TIMES, _FEW = 3, 300
+"""It is given up once there are so many times the faces of the first round, and so many more: what
+is divided again and again never comes to an end."""
 _BOX = np.array(
     [[0, 1, 3], [0, 3, 2], [4, 6, 7], [4, 7, 5], [0, 4, 5], [0, 5, 1], [2, 3, 7], [2, 7, 6],
      [0, 2, 6], [0, 6, 4], [1, 5, 7], [1, 7, 3]]
@@ -181,8 +184,12 @@ def _settled(vertices: Array, done: Arrangement, inside: Sides, outside: int) ->
     ArrangementFailed
         If it still meets itself after many rounds.
     """
+    most = None
     for _ in range(_ROUNDS):
         skin = inside[0] != inside[1]
+        most = _MOST_TIMES * int(skin.sum()) + _FEW if most is None else most
+        if int(skin.sum()) > most:
+            break
         faces = done.triangles[skin].copy()
         turned = inside[0][skin]
         faces[turned] = faces[turned][:, ::-1]
