@@ -13,6 +13,7 @@ from caulkcore.diagnose.harm import HARMS, harm_counts
 from caulkcore.errors import Cancelled, OperationRefused
 from caulkcore.mesh.changed_faces import changed_faces
 from caulkcore.mesh.triangle_mesh import Mesh, face_areas
+from caulkcore.outcome import Outcome
 from caulkcore.progress import SILENT, Progress
 from caulkcore.remesh.voxel_remesh_region import faces_reaching_boxes
 from caulkcore.repair.partial_change import keep_what_helped
@@ -242,9 +243,7 @@ class Mending:
             kept_held = Diagnosis.of(kept.mesh, since=self.diagnosis)
             kept_trial = self.examined(kept.mesh, asked)
             if _is_better(kind, self.report, kept_trial):
-                places, back = kept.numbers["places"], kept.numbers["put_back"]
-                done = f"{outcome.done} Put back at {back:,} of {counted(places, 'place')}, where "
-                done += "it would have done more harm than it mended."
+                done = f"{outcome.done} {told_put_back(kept)}"
                 self._keep(name, done, outcome.left, kept_held, kept_trial)
                 return
         if _is_less_harm(kind, self.report, trial):
@@ -518,6 +517,25 @@ def _spots_round(mesh: Mesh, places: Sequence[Place]) -> list[list[float]] | Non
     whole = float(areas.sum())
     meant = min(float(areas[share].sum()), sum(24 * reach**2 for *_, reach in spots))
     return spots if meant <= _MOST_LOCAL_SHARE * whole else None
+
+
+def told_put_back(kept: Outcome) -> str:
+    """The sentence about places of a step that were put back.
+
+    Parameters
+    ----------
+    kept : Outcome
+        Of `caulkcore.repair.partial_change.keep_what_helped`.
+
+    Returns
+    -------
+    str
+    """
+    places, back = kept.numbers["places"], kept.numbers["put_back"]
+    return (
+        f"Put back at {back:,} of {counted(places, 'place')}, where it would have done more harm "
+        "than it mended."
+    )
 
 
 def why_not_tight(report: Report, left: dict[str, tuple[str, ...]]) -> str:

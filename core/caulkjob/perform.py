@@ -13,11 +13,11 @@ from .account import Account
 from .examination import examine
 from .limits import USUAL, Limits
 from .mended import Mended, Step
+from .mending import told_put_back
 from .operations import operation, run_operation
 from .questions import noun
 from .report import Report
 from .rule_sheets import RuleSheet
-from .text import counted
 from .unit_guess import GIVEN, UnitGuess
 
 SET_UNIT = "set-unit"
@@ -91,9 +91,7 @@ def perform(
         if kept.mesh is mesh:
             return Mended.unchanged(mesh, before, _harm_done(held, result.mesh))
         if kept.mesh is not result.mesh:
-            places, back = kept.numbers["places"], kept.numbers["put_back"]
-            done = f"{result.done} Put back at {back:,} of {counted(places, 'place')}, where it "
-            done += "would have done more harm than it mended."
+            done = f"{result.done} {told_put_back(kept)}"
             result = replace(result, mesh=kept.mesh, done=done)
             after_held = Diagnosis.of(result.mesh, since=held)
     after = examine(

@@ -73,7 +73,7 @@ def take_out_slivers(mesh: Mesh, chosen: Array, *, source: Mesh | None = None) -
     heights = least_heights(mesh.vertices, mesh.faces)
     chosen = chosen & (heights <= tolerance)
     if not chosen.any():
-        return Outcome(mesh, {"edges_collapsed": 0, "edges_flipped": 0, "slivers_left": 0})
+        return Outcome(mesh, _numbers(0, 0, 0))
     n = len(mesh.vertices)
     fixed = np.zeros(n, dtype=bool)
     if source is not None:
@@ -98,19 +98,16 @@ def take_out_slivers(mesh: Mesh, chosen: Array, *, source: Mesh | None = None) -
         corners = np.concatenate([result[harmed].ravel(), mesh.faces[there][harmed].ravel()])
         held[corners] = True
     else:
-        return Outcome(
-            mesh,
-            {"edges_collapsed": 0, "edges_flipped": 0, "slivers_left": int(chosen.sum())},
-        )
+        return Outcome(mesh, _numbers(0, 0, int(chosen.sum())))
     left = least_heights(mesh.vertices, result)[changed | chosen[there]] <= tolerance
-    numbers = {
-        "edges_collapsed": collapsed,
-        "edges_flipped": flipped,
-        "slivers_left": int(left.sum()),
-    }
+    numbers = _numbers(collapsed, flipped, int(left.sum()))
     if not collapsed and not flipped:
         return Outcome(mesh, numbers)
     return Outcome(Mesh(mesh.vertices, result).compact(), numbers)
+
+
+def _numbers(collapsed: int, flipped: int, left: int) -> dict[str, int]:
+    return {"edges_collapsed": collapsed, "edges_flipped": flipped, "slivers_left": left}
 
 
 def _crossing_before(mesh: Mesh, there: Array, faces: Array) -> Array:

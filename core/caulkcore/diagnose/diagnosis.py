@@ -437,9 +437,9 @@ class Diagnosis:
         pairs = [intersecting_pairs_of_tree(tree, self._flat, fresh)]
         known = before.intersecting_pairs_unjoined
         if len(known):
-            there = located_faces(old, np.unique(known), new)
+            involved = np.unique(known)
             lookup = np.full(len(was), -1)
-            lookup[np.unique(known)] = there
+            lookup[involved] = located_faces(old, involved, new)
             still = lookup[known]
             pairs.append(np.sort(still[(still >= 0).all(axis=1)], axis=1).astype(np.int32))
         found = np.concatenate(pairs)

@@ -1,5 +1,7 @@
 """Faces that one mesh has and another has not, told by their corners' coordinates."""
 
+from collections.abc import Callable
+
 import numpy as np
 
 from ..jit import nb
@@ -32,11 +34,7 @@ def changed_faces(before: Mesh, after: Mesh) -> tuple[Array, Array]:
     >>> int(gone.sum()), int(new.sum())
     (10, 10)
     """
-    if after is before:
-        none = np.zeros(len(before.faces), dtype=bool)
-        return none, none
-    was, now = _keys(before, False), _keys(after, False)
-    return ~among(was, now), ~among(now, was)
+    return _differing(before, after, lambda mesh: _keys(mesh, False))
 
 
 def exchanged_faces(before: Mesh, after: Mesh) -> tuple[Array, Array]:
@@ -62,10 +60,15 @@ def exchanged_faces(before: Mesh, after: Mesh) -> tuple[Array, Array]:
     >>> gone.tolist(), new.tolist()
     ([False, True], [False, True])
     """
+    return _differing(before, after, lambda mesh: with_ranks(_keys(mesh, True)))
+
+
+def _differing(before: Mesh, after: Mesh, keys: Callable[[Mesh], Array]) -> tuple[Array, Array]:
+    """Faces of each whose key no face of the other has."""
     if after is before:
         none = np.zeros(len(before.faces), dtype=bool)
         return none, none
-    was, now = (with_ranks(_keys(mesh, True)) for mesh in (before, after))
+    was, now = keys(before), keys(after)
     return ~among(was, now), ~among(now, was)
 
 

@@ -66,10 +66,6 @@ def crossings(diagnosis: Diagnosis) -> list[Finding | None]:
     return [_within(meetings, np.flatnonzero(same)), _between(meetings, np.flatnonzero(~same))]
 
 
-Title = Callable[[Array], str]
-"""What a group of pairs is called."""
-
-
 class _Meetings:
     """Pairs of faces that meet, and the segments along which they do."""
 
@@ -90,9 +86,9 @@ class _Meetings:
 
     def places(self, kind: str, rows: Array, label: Array, title: Callable[[Array], str]) -> Places:
         """A place for each group of pairs, the longest curve first."""
-        return Places(lambda: tuple(self._places(kind, rows, label, title)))
+        return Places(lambda: tuple(self._ranked(kind, rows, label, title)))
 
-    def _places(
+    def _ranked(
         self, kind: str, rows: Array, label: Array, title: Callable[[Array], str]
     ) -> Places:
         groups = Groups.by_label(label, rows)
