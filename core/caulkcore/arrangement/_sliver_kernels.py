@@ -4,27 +4,13 @@ import numpy as np
 
 from ..jit import nb
 from ..mesh._corner_kernels import other_corners
-from ..mesh._face_kernels import cross_at
+from ..mesh._face_kernels import cross_at, squared, squared_height
 from ..mesh.arrays import Array
 
 _LEAST_COSINE = 0.5
 """No face with a height of its own may turn so far that the cosine falls to this: 60 degrees."""
 _TIMES = 24
 """Times that a face is looked at: a flip may bring another sliver."""
-
-
-@nb.njit(cache=True, inline="always")
-def _squared(p: Array, a: int, b: int) -> float:
-    x, y, z = p[a, 0] - p[b, 0], p[a, 1] - p[b, 1], p[a, 2] - p[b, 2]
-    return x * x + y * y + z * z
-
-
-@nb.njit(cache=True)
-def _height(p: Array, a: int, b: int, c: int) -> float:
-    """Least height of a triangle, squared."""
-    x, y, z = cross_at(p, a, b, c)
-    longest = max(_squared(p, a, b), _squared(p, b, c), _squared(p, c, a))
-    return (x * x + y * y + z * z) / longest if longest > 0.0 else 0.0
 
 
 @nb.njit(cache=True)
@@ -107,7 +93,7 @@ def _keeps_normals(
         if alive[f]:
             a, b = other_corners(faces, f, corner - 3 * f)
             if a != v and b != v:
-                was = _height(p, u, a, b)
+                was = squared_height(p, u, a, b)
                 if was > sliver:
                     nx, ny, nz = cross_at(p, u, a, b)
                     mx, my, mz = cross_at(p, v, a, b)
@@ -115,7 +101,7 @@ def _keeps_normals(
                     both = (nx * nx + ny * ny + nz * nz) * (mx * mx + my * my + mz * mz)
                     if dot <= 0.0 or dot * dot <= _LEAST_COSINE * _LEAST_COSINE * both:
                         return False
-                    if _height(p, v, a, b) <= sliver:
+                    if squared_height(p, v, a, b) <= sliver:
                         return False
         corner = following[corner]
     return True
@@ -188,8 +174,8 @@ def _flips(
     there, _, _ = _faces_at_edge(faces, alive, first, following, degree, c, d)
     if there > 0:
         return -1
-    was_f, was_g = _height(p, a, b, c), _height(p, b, a, d)
-    one, two = _height(p, a, d, c), _height(p, d, b, c)
+    was_f, was_g = squared_height(p, a, b, c), squared_height(p, b, a, d)
+    one, two = squared_height(p, a, d, c), squared_height(p, d, b, c)
     if min(one, two) <= min(was_f, was_g):
         return -1
     nx, ny, nz = cross_at(p, b, a, d)
@@ -258,14 +244,14 @@ def take_out_slivers(
         head = (head + 1) % len(queue)
         size -= 1
         waits[f] = False
-        if not alive[f] or _height(p, faces[f, 0], faces[f, 1], faces[f, 2]) > sliver:
+        if not alive[f] or squared_height(p, faces[f, 0], faces[f, 1], faces[f, 2]) > sliver:
             continue
         tries[f] += 1
         if tries[f] > _TIMES:
             continue
         long = np.empty(3)
         for k in range(3):
-            long[k] = _squared(p, faces[f, k], faces[f, (k + 1) % 3])
+            long[k] = squared(p, faces[f, k], faces[f, (k + 1) % 3])
         order = np.argsort(long)
         done = False
         centre = -1

@@ -117,7 +117,8 @@ def across(faces: Array, order: Array, starts: Array) -> Array:
 
 
 @nb.njit(cache=True)
-def _root(parent: Array, i: int) -> int:
+def root(parent: Array, i: int) -> int:
+    """The root of a row's tree in a union-find forest, whose paths are halved on the way."""
     while parent[i] != i:
         parent[i] = parent[parent[i]]
         i = parent[i]
@@ -138,7 +139,7 @@ def shells(order: Array, starts: Array, n_faces: int) -> tuple[Array, int]:
     for e in range(len(starts) - 1):
         first = order[starts[e]] // 3
         for j in range(starts[e] + 1, starts[e + 1]):
-            a, b = _root(parent, first), _root(parent, order[j] // 3)
+            a, b = root(parent, first), root(parent, order[j] // 3)
             if a < b:
                 parent[b] = a
             elif b < a:
@@ -146,7 +147,7 @@ def shells(order: Array, starts: Array, n_faces: int) -> tuple[Array, int]:
     label = np.empty(n_faces, dtype=np.int32)
     count = 0
     for f in range(n_faces):
-        r = _root(parent, f)
+        r = root(parent, f)
         if r == f:
             label[f] = count
             count += 1
@@ -226,10 +227,10 @@ def fan_labels(faces: Array, order: Array, starts: Array) -> tuple[Array, Array]
                 other_low, other_high = h, _next(h)
             else:
                 other_low, other_high = _next(h), h
-            a, b = _root(parent, at_low), _root(parent, other_low)
+            a, b = root(parent, at_low), root(parent, other_low)
             if a != b:
                 parent[max(a, b)] = min(a, b)
-            a, b = _root(parent, at_high), _root(parent, other_high)
+            a, b = root(parent, at_high), root(parent, other_high)
             if a != b:
                 parent[max(a, b)] = min(a, b)
     highest = 0
@@ -238,7 +239,7 @@ def fan_labels(faces: Array, order: Array, starts: Array) -> tuple[Array, Array]
             highest = max(highest, faces[f, k])
     fans = np.zeros(highest + 1, dtype=np.int32)
     for c in range(n):
-        r = _root(parent, c)
+        r = root(parent, c)
         parent[c] = r
         if r == c:
             fans[_start(faces, c)] += 1
@@ -319,14 +320,14 @@ def group_edges(ends: Array, n_vertices: int) -> tuple[Array, int]:
     """
     parent = np.arange(n_vertices).astype(np.int32)
     for i in range(len(ends)):
-        a, b = _root(parent, ends[i, 0]), _root(parent, ends[i, 1])
+        a, b = root(parent, ends[i, 0]), root(parent, ends[i, 1])
         if a != b:
             parent[max(a, b)] = min(a, b)
     number = np.full(n_vertices, -1, dtype=np.int32)
     label = np.empty(len(ends), dtype=np.int32)
     count = 0
     for i in range(len(ends)):
-        r = _root(parent, ends[i, 0])
+        r = root(parent, ends[i, 0])
         if number[r] < 0:
             number[r] = count
             count += 1
@@ -355,14 +356,14 @@ def fans_of_joins(faces: Array, joins: Array) -> Array:
         h_next, g_next = _next(h), _next(g)
         if _start(faces, h) != _start(faces, g):
             g, g_next = g_next, g
-        a, b = _root(parent, h), _root(parent, g)
+        a, b = root(parent, h), root(parent, g)
         if a != b:
             parent[max(a, b)] = min(a, b)
-        a, b = _root(parent, h_next), _root(parent, g_next)
+        a, b = root(parent, h_next), root(parent, g_next)
         if a != b:
             parent[max(a, b)] = min(a, b)
     for c in range(len(parent)):
-        parent[c] = _root(parent, c)
+        parent[c] = root(parent, c)
     return parent
 
 
@@ -371,9 +372,9 @@ def components(joins: Array, n: int) -> Array:
     """Lowest member of the connected set that each of `n` things belongs to, given pairs."""
     parent = np.arange(n).astype(np.int32)
     for i in range(len(joins)):
-        a, b = _root(parent, joins[i, 0]), _root(parent, joins[i, 1])
+        a, b = root(parent, joins[i, 0]), root(parent, joins[i, 1])
         if a != b:
             parent[max(a, b)] = min(a, b)
     for i in range(n):
-        parent[i] = _root(parent, i)
+        parent[i] = root(parent, i)
     return parent

@@ -62,9 +62,18 @@ def ray_at(o: Point, d: Point, a: Point, b: Point, c: Point) -> tuple[float, flo
 
 
 @nb.njit(cache=True, inline="always")
-def _squared(p: Array, a: int, b: int) -> float:
+def squared(p: Array, a: int, b: int) -> float:
+    """Square of the distance of two rows of p."""
     x, y, z = p[a, 0] - p[b, 0], p[a, 1] - p[b, 1], p[a, 2] - p[b, 2]
     return x * x + y * y + z * z
+
+
+@nb.njit(cache=True, inline="always")
+def squared_height(p: Array, a: int, b: int, c: int) -> float:
+    """Square of the least height of a triangle: of twice its area over its longest side."""
+    x, y, z = cross_at(p, a, b, c)
+    longest = max(squared(p, a, b), squared(p, b, c), squared(p, c, a))
+    return (x * x + y * y + z * z) / longest if longest > 0.0 else 0.0
 
 
 @nb.njit(cache=True, parallel=True)
@@ -72,10 +81,7 @@ def least_heights(p: Array, faces: Array) -> Array:
     """Least height of each face, shape (m,): twice its area over its longest side."""
     out = np.empty(len(faces))
     for f in nb.prange(len(faces)):
-        a, b, c = faces[f, 0], faces[f, 1], faces[f, 2]
-        x, y, z = cross_at(p, a, b, c)
-        longest = max(_squared(p, a, b), _squared(p, b, c), _squared(p, c, a))
-        out[f] = np.sqrt((x * x + y * y + z * z) / longest) if longest > 0.0 else 0.0
+        out[f] = np.sqrt(squared_height(p, faces[f, 0], faces[f, 1], faces[f, 2]))
     return out
 
 

@@ -3,6 +3,8 @@
 import numpy as np
 
 from ..jit import nb
+from ..mesh._edge_kernels import root
+from ..mesh._face_kernels import squared
 from ..mesh.arrays import Array
 
 _SIDE = 0.57
@@ -50,21 +52,6 @@ def near_groups(points: Array, reach: Array, distance: float) -> Array:
         np.ascontiguousarray(reach[order], dtype=np.float64),
         float(distance), np.ascontiguousarray(cell[begins]), starts, order,
     )  # fmt: skip
-
-
-@nb.njit(cache=True)
-def _root(parent: Array, i: int) -> int:
-    while parent[i] != i:
-        parent[i] = parent[parent[i]]
-        i = parent[i]
-    return i
-
-
-@nb.njit(cache=True)
-def _apart(points: Array, i: int, j: int) -> float:
-    """Square of the distance of two points."""
-    x, y, z = points[i, 0] - points[j, 0], points[i, 1] - points[j, 1], points[i, 2] - points[j, 2]
-    return x * x + y * y + z * z
 
 
 @nb.njit(cache=True)
@@ -116,8 +103,8 @@ def _joined(
             if reach[i] >= distance:
                 if full[c] < 0:
                     full[c] = i
-                elif _apart(points, i, full[c]) <= distance * distance:
-                    parent[_root(parent, i)] = _root(parent, full[c])
+                elif squared(points, i, full[c]) <= distance * distance:
+                    parent[root(parent, i)] = root(parent, full[c])
                 else:
                     has_lesser[c] = True  # so far out that rounding has put it here
             else:
@@ -132,7 +119,7 @@ def _joined(
                     for i in range(starts[c], starts[c + 1]):
                         whole = reach[i] >= distance
                         if whole and full[c] >= 0 and full[d] >= 0:
-                            joined = _root(parent, full[c]) == _root(parent, full[d])
+                            joined = root(parent, full[c]) == root(parent, full[d])
                         else:
                             joined = False
                         if joined and not has_lesser[d]:
@@ -141,15 +128,15 @@ def _joined(
                             if joined and reach[j] >= distance:
                                 continue
                             near = min(reach[i], reach[j])
-                            if _apart(points, i, j) <= near * near:
-                                parent[_root(parent, i)] = _root(parent, j)
+                            if squared(points, i, j) <= near * near:
+                                parent[root(parent, i)] = root(parent, j)
                                 if whole and reach[j] >= distance:
                                     joined = True
     least = np.full(n, n, np.int64)
     for i in range(n):
-        r = _root(parent, i)
+        r = root(parent, i)
         least[r] = min(least[r], order[i])
     out = np.empty(n, np.int64)
     for i in range(n):
-        out[order[i]] = least[_root(parent, i)]
+        out[order[i]] = least[root(parent, i)]
     return out

@@ -140,6 +140,18 @@ def _sweep_boxes(low: Array, high: Array, may: Array, axis: int) -> tuple[Array,
     return outer, inner
 
 
+@nb.njit(cache=True, inline="always")
+def _enters(points: Array, i: int, direction: Array, boxes: Array, node: int) -> bool:
+    """Whether the ray from a point passes through the box of a node."""
+    near, far = 0.0, np.inf
+    for k in range(3):
+        # empty boxes are inside out: they are left by the side that others are entered by
+        first, last = (k, 3 + k) if direction[k] > 0.0 else (3 + k, k)
+        near = max(near, (boxes[node, first] - points[i, k]) / direction[k])
+        far = min(far, (boxes[node, last] - points[i, k]) / direction[k])
+    return not near > far
+
+
 @nb.njit(cache=True, parallel=True)
 def _count_crossings(  # type: ignore[no-untyped-def]
     points: Array,
@@ -164,13 +176,7 @@ def _count_crossings(  # type: ignore[no-untyped-def]
         while top > 0:
             top -= 1
             node = stack[top]
-            near, far = 0.0, np.inf
-            for k in range(3):
-                # empty boxes are inside out: they are left by the side that others are entered by
-                first, last = (k, 3 + k) if direction[k] > 0.0 else (3 + k, k)
-                near = max(near, (boxes[node, first] - points[i, k]) / direction[k])
-                far = min(far, (boxes[node, last] - points[i, k]) / direction[k])
-            if near > far:
+            if not _enters(points, i, direction, boxes, node):
                 continue
             if node < leaves:
                 stack[top] = 2 * node
@@ -223,13 +229,7 @@ def _signed_crossings(
         while top > 0:
             top -= 1
             node = stack[top]
-            near, far = 0.0, np.inf
-            for k in range(3):
-                # empty boxes are inside out: they are left by the side that others are entered by
-                first, last = (k, 3 + k) if direction[k] > 0.0 else (3 + k, k)
-                near = max(near, (boxes[node, first] - points[i, k]) / direction[k])
-                far = min(far, (boxes[node, last] - points[i, k]) / direction[k])
-            if near > far:
+            if not _enters(points, i, direction, boxes, node):
                 continue
             if node < leaves:
                 stack[top] = 2 * node
