@@ -184,11 +184,10 @@ def _settled(vertices: Array, done: Arrangement, inside: Sides, outside: int) ->
     ArrangementFailed
         If it still meets itself after many rounds.
     """
-    most = None
+    most = _MOST_TIMES * np.count_nonzero(inside[0] != inside[1]) + _FEW
     for _ in range(_ROUNDS):
         skin = inside[0] != inside[1]
-        most = _MOST_TIMES * int(skin.sum()) + _FEW if most is None else most
-        if int(skin.sum()) > most:
+        if np.count_nonzero(skin) > most:
             break
         faces = done.triangles[skin].copy()
         turned = inside[0][skin]

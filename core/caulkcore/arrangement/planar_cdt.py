@@ -21,6 +21,7 @@ from ..predicates.bignum import (  # fmt: skip
     settle,
     three_planes,
 )
+from ._plane_grid_kernels import cell, cells_of_boxes, put_in_cell
 
 _SLACK = 2.0**-49
 """Relative error of a turn of three points in floating point: some units in the last place."""
@@ -355,73 +356,24 @@ def _sorted_along(selected: Array, flat: Array, xy: Array) -> None:
             j -= 1
 
 
-# what lies near what: a grid over the plane, of about as many cells as there are things
-
-
-@nb.njit(cache=True, inline="always")
-def _cell(x: float, low: float, scale: float, size: int) -> int:
-    return min(max(int((x - low) * scale), 0), size - 1)
-
-
 @nb.njit(cache=True)
 def _known_point(  # type: ignore[no-untyped-def]
     flat: Array, xy: Array, n: int, head: Array, following: Array, low: Array, scale: Array,
     size: int,
 ):  # fmt: skip
     """The point before that point n is the same as, or -1; the lists are of cells."""
-    e = 8.0 * _SLACK * max(abs(xy[n, 0]), abs(xy[n, 1]))
-    for cx in range(
-        _cell(xy[n, 0] - e, low[0], scale[0], size), _cell(xy[n, 0] + e, low[0], scale[0], size) + 1
-    ):
-        for cy in range(
-            _cell(xy[n, 1] - e, low[1], scale[1], size),
-            _cell(xy[n, 1] + e, low[1], scale[1], size) + 1,
-        ):
+    x, y = xy[n, 0], xy[n, 1]
+    e = 8.0 * _SLACK * max(abs(x), abs(y))
+    x0, y0 = cell(x - e, y - e, low, scale, size)
+    x1, y1 = cell(x + e, y + e, low, scale, size)
+    for cx in range(x0, x1 + 1):
+        for cy in range(y0, y1 + 1):
             v = head[cx * size + cy]
             while v >= 0:
                 if _same(flat, xy, v, n):
                     return v
                 v = following[v]
     return -1
-
-
-@nb.njit(cache=True)
-def _put_in_cell(  # type: ignore[no-untyped-def]
-    xy: Array, n: int, head: Array, following: Array, low: Array, scale: Array, size: int
-):
-    cell = _cell(xy[n, 0], low[0], scale[0], size) * size + _cell(xy[n, 1], low[1], scale[1], size)
-    following[n] = head[cell]
-    head[cell] = n
-
-
-@nb.njit(cache=True)
-def _cells_of_boxes(boxes: Array, low: Array, scale: Array, size: int) -> tuple[Array, Array]:
-    """Boxes (low x, low y, high x, high y) by the cells they reach into, in compressed rows."""
-    starts = np.zeros(size * size + 1, np.int64)
-    for fill in range(2):
-        if fill == 1:
-            for c in range(size * size):
-                starts[c + 1] += starts[c]
-            items = np.empty(starts[-1], np.int64)
-            at = starts[:-1].copy()
-        for b in range(len(boxes)):
-            x0, x1 = (
-                _cell(boxes[b, 0], low[0], scale[0], size),
-                _cell(boxes[b, 2], low[0], scale[0], size),
-            )
-            y0, y1 = (
-                _cell(boxes[b, 1], low[1], scale[1], size),
-                _cell(boxes[b, 3], low[1], scale[1], size),
-            )
-            for cx in range(x0, x1 + 1):
-                for cy in range(y0, y1 + 1):
-                    cell = cx * size + cy
-                    if fill == 0:
-                        starts[cell + 1] += 1
-                    else:
-                        items[at[cell]] = b
-                        at[cell] += 1
-    return starts, items
 
 
 @nb.njit(cache=True)
@@ -553,7 +505,7 @@ def constrained_triangulation(  # type: ignore[no-untyped-def]
         _enter(spots[used[u]], origin, i, j, n, flat, xy)
         alias[u] = _known_point(flat, xy, n, head, following, low, scale, size)
         if alias[u] < 0:
-            _put_in_cell(xy, n, head, following, low, scale, size)
+            put_in_cell(xy, n, head, following, low, scale, size)
             alias[u] = n
             back[n] = u
             n += 1
@@ -584,12 +536,12 @@ def constrained_triangulation(  # type: ignore[no-untyped-def]
         e = 1e-12 * (abs(box[s, 0]) + abs(box[s, 1]) + abs(box[s, 2]) + abs(box[s, 3]))
         box[s, :2] -= e
         box[s, 2:] += e
-    starts, items = _cells_of_boxes(box, low, scale, size)
-    for cell in range(size * size):
-        for m in range(starts[cell], starts[cell + 1]):
+    starts, items = cells_of_boxes(box, low, scale, size)
+    for at_cell in range(size * size):
+        for m in range(starts[at_cell], starts[at_cell + 1]):
             s = items[m]
             a, b = seg[s]
-            for o in range(starts[cell], m):
+            for o in range(starts[at_cell], m):
                 r = items[o]
                 c, d = seg[r]
                 if a == b or c == d or a == c or a == d or b == c or b == d:  # noqa: SIM109
@@ -600,9 +552,10 @@ def constrained_triangulation(  # type: ignore[no-untyped-def]
                 ):  # fmt: skip
                     continue
                 # a pair that shares several cells is looked at in the first of them
-                corner_x = _cell(max(box[s, 0], box[r, 0]), low[0], scale[0], size)
-                corner_y = _cell(max(box[s, 1], box[r, 1]), low[1], scale[1], size)
-                if corner_x * size + corner_y != cell:
+                corner_x, corner_y = cell(
+                    max(box[s, 0], box[r, 0]), max(box[s, 1], box[r, 1]), low, scale, size
+                )
+                if corner_x * size + corner_y != at_cell:
                     continue
                 if _orientation(flat, xy, a, b, c) * _orientation(flat, xy, a, b, d) >= 0:
                     continue
@@ -620,7 +573,7 @@ def constrained_triangulation(  # type: ignore[no-untyped-def]
                 _enter(spot, origin, i, j, n, flat, xy)
                 if _known_point(flat, xy, n, head, following, low, scale, size) >= 0:
                     continue
-                _put_in_cell(xy, n, head, following, low, scale, size)
+                put_in_cell(xy, n, head, following, low, scale, size)
                 if made == len(fresh):
                     more = np.zeros((2 * made, 4, DIGITS), np.int64)
                     more[:made] = fresh
@@ -683,13 +636,10 @@ def constrained_triangulation(  # type: ignore[no-untyped-def]
             continue
         held = 0
         forward = _before(flat, xy, a, b)
-        for cx in range(
-            _cell(box[s, 0], low[0], scale[0], size), _cell(box[s, 2], low[0], scale[0], size) + 1
-        ):
-            for cy in range(
-                _cell(box[s, 1], low[1], scale[1], size),
-                _cell(box[s, 3], low[1], scale[1], size) + 1,
-            ):
+        x0, y0 = cell(box[s, 0], box[s, 1], low, scale, size)
+        x1, y1 = cell(box[s, 2], box[s, 3], low, scale, size)
+        for cx in range(x0, x1 + 1):
+            for cy in range(y0, y1 + 1):
                 p = head[cx * size + cy]
                 while p >= 0:
                     here, p = p, following[p]
@@ -722,7 +672,7 @@ def constrained_triangulation(  # type: ignore[no-untyped-def]
             least, most = min(x, y, z), max(x, y, z)
             slack = 1e-12 * (abs(least) + abs(most))
             face_box[f, k], face_box[f, 2 + k] = least - slack, most + slack
-    face_starts, face_items = _cells_of_boxes(face_box, low, scale, size)
+    face_starts, face_items = cells_of_boxes(face_box, low, scale, size)
     out = np.empty((count, 3), np.int64)
     winding_steps = np.ones(count, np.int64)
     kept = 0
@@ -733,9 +683,8 @@ def constrained_triangulation(  # type: ignore[no-untyped-def]
             net = 0
             middle_x = (xy[tri[t, 0], 0] + xy[tri[t, 1], 0] + xy[tri[t, 2], 0]) / 3.0
             middle_y = (xy[tri[t, 0], 1] + xy[tri[t, 1], 1] + xy[tri[t, 2], 1]) / 3.0
-            cell = _cell(middle_x, low[0], scale[0], size) * size
-            cell += _cell(middle_y, low[1], scale[1], size)
-            for m in range(face_starts[cell], face_starts[cell + 1]):
+            cx, cy = cell(middle_x, middle_y, low, scale, size)
+            for m in range(face_starts[cx * size + cy], face_starts[cx * size + cy + 1]):
                 f = face_items[m]
                 corners = alias[3 * f], alias[3 * f + 1], alias[3 * f + 2]
                 if (

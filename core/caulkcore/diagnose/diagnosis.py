@@ -89,6 +89,11 @@ class Diagnosis:
         return diagnosis
 
     @property
+    def _earlier(self) -> "Diagnosis | None":
+        """The diagnosis of the mesh that this one was made of, if somebody holds it."""
+        return self._since() if self._since is not None else None
+
+    @property
     def _knows_crossings(self) -> bool:
         return "intersecting_pairs_unjoined" in self.__dict__
 
@@ -100,7 +105,7 @@ class Diagnosis:
     @cached_property
     def _known_topologies(self) -> tuple[Topology, ...]:
         """What was worked out of the mesh that this one was made of, if the vertices are its."""
-        since = self._since() if self._since is not None else None
+        since = self._earlier
         if since is None or not np.array_equal(since.mesh.vertices, self.mesh.vertices):
             return ()
         known = (since.__dict__.get(name) for name in ("topology", "_raw", "_first"))
@@ -362,7 +367,7 @@ class Diagnosis:
     @property
     def _same_skin(self) -> "Diagnosis | None":
         """The diagnosis of the mesh that this one was made of, if the skin is the very same."""
-        since = self._since() if self._since is not None else None
+        since = self._earlier
         if since is None or since.__dict__.get("topology") is not self.topology:
             return None
         return since if since._weld_tolerance == self._weld_tolerance else None

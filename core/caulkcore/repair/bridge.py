@@ -78,9 +78,9 @@ def bridge_boundary_loops(diagnosis: Diagnosis, loops: Array | None = None) -> O
     # all are asked about together: each alone would cost a look at the whole mesh
     of_band = np.repeat(np.arange(len(clear)), [len(band) for band, _ in clear])
     every = np.concatenate([np.zeros((0, 3), dtype=np.int32), *(band for band, _ in clear)])
-    clashing = of_band[new_faces_intersecting(mesh.vertices, mesh.faces, every)].tolist()
-    skipped += [_clash(mesh, *clear[b]) for b in sorted(set(clashing))]
-    stays = [one for b, one in enumerate(clear) if b not in set(clashing)]
+    clashing = set(of_band[new_faces_intersecting(mesh.vertices, mesh.faces, every)].tolist())
+    skipped += [_clash(mesh, *clear[b]) for b in sorted(clashing)]
+    stays = [one for b, one in enumerate(clear) if b not in clashing]
     bands = [band for band, _ in stays]
     if not bands:
         return Outcome(mesh, skipped=tuple(skipped))
