@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 from caulkcore.diagnose.diagnosis import Diagnosis
@@ -92,8 +93,11 @@ def deliver(
     labels: Labels | None = None,
     *,
     progress: Progress = SILENT,
+    **rules: Any,
 ) -> Delivered:
     """Write a mesh, read it back and examine that: rounding can open what was tight.
+
+    Walls are measured on what was read back, however large it is.
 
     Parameters
     ----------
@@ -106,6 +110,8 @@ def deliver(
     labels : Labels, optional
         What the file that came in calls its parts.
     progress : Progress
+    **rules
+        What it is judged by: ``rules``, ``rule_sheets`` and ``limits`` of `examine`.
 
     Returns
     -------
@@ -124,4 +130,11 @@ def deliver(
     write(mesh, path, name, objects=named_solids(mesh, name, labels))
     progress.step("Reading it back", 0.4)
     source = read(path)
-    return Delivered(source, examine(source.mesh, WRITTEN, progress=progress.span(0.5, 1.0)))
+    report = examine(
+        source.mesh,
+        WRITTEN,
+        progress=progress.span(0.5, 1.0),
+        most_faces=len(source.mesh.faces),
+        **rules,
+    )
+    return Delivered(source, report)

@@ -11,6 +11,7 @@ from caulkcore.thickness.thickness_map import measure_gap_width, measure_thickne
 from .findings import closed, inside, one_solid, size, walls
 from .findings.materials import judge
 from .findings.pieces import pieces
+from .findings.spread_pieces import SpreadPieces
 from .limits import USUAL, Limits, Machine
 from .questions import QUESTIONS
 from .report import Report, Unasked
@@ -21,6 +22,8 @@ ALL = tuple(q.key for q in QUESTIONS)
 """Keys of all questions."""
 
 
+_CROSSINGS = ("overlapping-shells", "self-intersections")
+"""Kinds of finding where skins lie in material that is not theirs."""
 _SHOWN = 2.0
 """Walls are measured up to so many times the material's greatest limit, for the map."""
 _NO_RULES = Unasked("walls", "no-rules", "no rules for the material", "The material has no rules.")
@@ -143,8 +146,11 @@ def with_walls(
     rule_sheets: tuple[RuleSheet, ...] = (),
     most_faces: int = walls.MOST_FACES,
     machines: tuple[Machine, ...] = (),
+    apart: tuple[int, ...] = (),
 ) -> Report:
     """A report with the question *Walls* asked, too, or with the reason why it was not.
+
+    Where pieces overlap on purpose, each of them is judged alone, as if the others were not there.
 
     Parameters
     ----------
@@ -157,6 +163,8 @@ def with_walls(
         As of `examine`.
     machines : tuple of Machine
         The shop's.
+    apart : tuple of int
+        Shells that overlap others on purpose, and stay apart from them.
 
     Returns
     -------
@@ -169,13 +177,17 @@ def with_walls(
     Cancelled
         If `progress` asks to stop.
     """
-    mesh, pieces = report.mesh, report.pieces
-    why = _why_not(report, rules, most_faces)
+    pieces = report.pieces
+    spread = (
+        SpreadPieces.of(report.mesh, pieces, apart) if _overlap_on_purpose(report, apart) else None
+    )
+    mesh = spread.mesh if spread else report.mesh
+    why = _why_not(report, rules, most_faces, crossed=spread is None)
     limits = walls.limits_of(rules) if rules else set()
     if why is not None or rules is None or not limits:
         unasked = (why,) if why is not None else ()
         questions = report.questions if unasked else (*report.questions, "walls")
-        told = judge(mesh, pieces, None, rule_sheets, machines=machines)
+        told = judge(report.mesh, pieces, None, rule_sheets, machines=machines)
         return replace(report, unasked=unasked, questions=questions, verdicts=told)
     start = time.perf_counter()
     every = limits.union(*(walls.limits_of(one) for one in rule_sheets))
@@ -197,6 +209,8 @@ def with_walls(
             greatest=max(_SHOWN * max(rules.clearance, rules.engraved), *narrow),
         )
     findings = walls.find(thickness, gaps, rules, pieces)
+    if spread:
+        findings = [spread.back(one) for one in findings]
     return replace(
         report,
         findings=(*report.findings, *findings),
@@ -204,14 +218,25 @@ def with_walls(
         questions=(*report.questions, "walls"),
         walls=thickness,
         could_miss=thickness.could_miss(max(limits)),
-        verdicts=judge(mesh, pieces, thickness, rule_sheets, gaps, machines=machines),
+        thinnest=walls.thinnest(thickness, rules, pieces.meant),
+        verdicts=judge(report.mesh, pieces, thickness, rule_sheets, gaps, machines=machines),
     )
 
 
-def _why_not(report: Report, rules: RuleSheet | None, most_faces: int) -> Unasked | None:
+def _overlap_on_purpose(report: Report, apart: tuple[int, ...]) -> bool:
+    """Whether shells overlap, and each overlap is of a piece that stays apart."""
+    crossing = {f.kind: f for f in report.findings if f.kind in _CROSSINGS}
+    if set(crossing) != {"overlapping-shells"}:
+        return False
+    return all(set(apart).intersection(one.pieces) for one in crossing["overlapping-shells"].places)
+
+
+def _why_not(
+    report: Report, rules: RuleSheet | None, most_faces: int, *, crossed: bool
+) -> Unasked | None:
     if rules is None:
         return _NO_RULES
-    if any(f.kind in ("overlapping-shells", "self-intersections") for f in report.findings):
+    if crossed and any(f.kind in _CROSSINGS for f in report.findings):
         # some of the skins lie in material, and walls mean nothing
         return _CROSSED
     if len(report.mesh.faces) > most_faces:

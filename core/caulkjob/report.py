@@ -9,6 +9,7 @@ from caulkcore.thickness.thickness_map import ThicknessMap
 from .findings.finding import Finding
 from .findings.materials import Verdict
 from .findings.pieces import Pieces
+from .findings.walls import Thinnest
 from .unit_guess import UnitGuess
 
 
@@ -55,6 +56,8 @@ class Report:
         Thickness all over, if it was measured.
     verdicts : tuple of Verdict
         What each of the shop's materials says to it.
+    thinnest : tuple of Thinnest
+        The thinnest wall of each kind that the material asks about, where walls were measured.
     could_miss : float or None
         Size below which a thin place could have been missed, mm, where a large part's walls were
         measured less closely than its material asks for.
@@ -70,6 +73,7 @@ class Report:
     walls: ThicknessMap | None = None
     verdicts: tuple[Verdict, ...] = ()
     could_miss: float | None = None
+    thinnest: tuple[Thinnest, ...] = ()
 
     @property
     def shells(self) -> int:
@@ -116,5 +120,6 @@ class Report:
             "unasked": [asdict(one) for one in self.unasked],
             "seconds": round(self.seconds, 4),
             "could_miss_mm": None if self.could_miss is None else round(self.could_miss, 3),
+            "thinnest": [one.as_json() for one in self.thinnest],
             "findings": [f.as_json() for f in self.findings],
         }

@@ -120,6 +120,28 @@ class RuleSheet:
             return self.wire_free if free_standing else self.wire_supported
         return self.wall_free if free_standing else self.wall_supported
 
+    def refuse_contradictions(self) -> None:
+        """Refuse demands that contradict each other.
+
+        What stands free needs no less than what is held.
+
+        Raises
+        ------
+        RefusedInput
+
+        Examples
+        --------
+        >>> usual_rule_sheet("sintered-nylon").refuse_contradictions()
+        """
+        for held, free in (("wall_supported", "wall_free"), ("wire_supported", "wire_free")):
+            least, most = getattr(self, held), getattr(self, free)
+            if least > most:
+                titles = {one.name: one.title for one in DEMANDS}
+                raise RefusedInput(
+                    f"“{titles[held]}” ({least:g} mm) must not be more than “{titles[free]}” "
+                    f"({most:g} mm): what stands free needs no less than what is held."
+                )
+
     def as_json(self) -> dict[str, Any]:
         """All of it as plain values.
 

@@ -68,6 +68,15 @@ SETTINGS = (
         ("a person decides", "it stays, accepted", "it is left out"),
         default="ask",
     ),
+    Parameter(
+        "format",
+        "Format that leaves",
+        "Proposed first when something is released; any other can be chosen.",
+        "choice",
+        ("3mf", "stl", "obj", "ply"),
+        ("3MF, keeps unit and names", "STL", "OBJ", "PLY"),
+        default="3mf",
+    ),
 )
 """All that can be settled, for forms; of a choice, `offers` says what each means."""
 
@@ -88,6 +97,8 @@ class ShopPolicy:
     unite : bool
     voids : {"ask", "keep", "fill"}
     buried, debris : {"ask", "keep", "drop"}
+    format : {"3mf", "stl", "obj", "ply"}
+        What is proposed first for delivery.
     """
 
     near_gap: float = 0.05
@@ -99,6 +110,7 @@ class ShopPolicy:
     voids: Literal["ask", "keep", "fill"] = "ask"
     buried: Clear = "drop"
     debris: Clear = "ask"
+    format: Literal["3mf", "stl", "obj", "ply"] = "3mf"
 
     @staticmethod
     def from_json(given: Any) -> "ShopPolicy":

@@ -1,6 +1,7 @@
 """Numbers with their nouns and units, as every sentence writes them."""
 
 import math
+import re
 from collections.abc import Iterable
 
 _TOLD = 1e6
@@ -92,6 +93,29 @@ def place_text(at: Iterable[float]) -> str:
     '1.2, -3.0, 40.0'
     """
     return ", ".join(f"{x:.1f}" for x in at)
+
+
+_PLACE = re.compile(r",? at (-?\d+\.\d, ){2}-?\d+\.\d")
+"""A place as `place_text` writes it, with the word before it."""
+
+
+def without_places(sentence: str) -> str:
+    """A sentence without the coordinates in it, which say nothing to a customer.
+
+    Parameters
+    ----------
+    sentence : str
+
+    Returns
+    -------
+    str
+
+    Examples
+    --------
+    >>> without_places("A sheet is torn; the worst of 3 such places, at 3.0, 0.0, -0.5.")
+    'A sheet is torn; the worst of 3 such places.'
+    """
+    return _PLACE.sub("", sentence)
 
 
 def told_down(mm: float) -> float:

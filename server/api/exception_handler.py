@@ -15,6 +15,14 @@ class Conflict(APIException):
     status_code = status.HTTP_409_CONFLICT
 
 
+class MovedOn(Conflict):
+    """What a person saw is no longer what holds; tells what does."""
+
+    def __init__(self, detail: str, moved_on: dict[str, Any]) -> None:
+        super().__init__(detail)
+        self.moved_on = moved_on
+
+
 class TooLarge(APIException):
     """More bytes than the limit."""
 
@@ -26,6 +34,9 @@ def answer(problem: Exception, context: dict[str, Any]) -> Response | None:
     if isinstance(problem, CaulkError):
         return Response({"detail": str(problem)}, status=status.HTTP_400_BAD_REQUEST)
     response = exception_handler(problem, context)
+    if isinstance(problem, MovedOn) and response is not None:
+        response.data = {"detail": str(problem.detail), "moved_on": problem.moved_on}
+        return response
     if response is not None and not (
         isinstance(response.data, dict) and set(response.data) == {"detail"}
     ):

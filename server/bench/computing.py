@@ -13,9 +13,12 @@ from caulkcore.progress import Progress
 from caulkjob import examine, mend
 from caulkjob.change_map import change_map
 from caulkjob.examination import with_walls
+from caulkjob.findings.walls import MOST_FACES
 from caulkjob.intake import read_bytes
 from caulkjob.limits import Machine
+from caulkjob.operations import operation
 from caulkjob.perform import perform
+from caulkjob.piece_numbers import numbers_after
 from caulkjob.report import Report
 from caulkjob.rule_sheets import RuleSheet
 from caulkjob.shop_policy import ShopPolicy
@@ -38,9 +41,12 @@ def _revision(
     folder: Path,
     progress: Progress,
     labels: Labels | None,
+    given: dict[str, Any],
     before: Mesh | None = None,
 ) -> dict[str, Any]:
     progress.step("Making it ready for the screen", 0.95)
+    numbers = piece_numbers(report.mesh, given, before)
+    report = with_walls_apart(report, numbers, given, progress)
     with (folder / "mesh.npz").open("wb") as stream:
         save(report.mesh, stream, labels)
     order = screen_order(report)
@@ -51,7 +57,41 @@ def _revision(
     if before is not None:
         changes = change_map(before, report.mesh)
         (folder / "changes").write_bytes(pack_changes(changes, order))
-    return {"report": report_for_screen(report, labels), "unit": asdict(report.unit)}
+    told = report_for_screen(report, labels, numbers)
+    return {"report": told, "unit": asdict(report.unit)}
+
+
+def piece_numbers(
+    mesh: Mesh, given: dict[str, Any], before: Mesh | None = None
+) -> list[int] | None:
+    """The number of each shell, kept from the mesh before; as they lie if there is none."""
+    if before is None or not given["numbers"]:
+        return None
+    return numbers_after(before, dict(given["numbers"]), mesh, given["first_free"])
+
+
+def with_walls_apart(
+    report: Report,
+    numbers: list[int] | None,
+    given: dict[str, Any],
+    progress: Progress,
+    most_faces: int = MOST_FACES,
+) -> Report:
+    """Judge walls where pieces overlap that stay apart by decision, each piece alone."""
+    known = range(1, report.shells + 1) if numbers is None else numbers
+    apart = tuple(shell for shell, number in enumerate(known) if number in set(given["apart"]))
+    if not apart or all(one.reason != "skins-cross" for one in report.unasked):
+        return report
+    rules = rules_of(given)
+    machines = rules.pop("limits").machines
+    return with_walls(
+        replace(report, unasked=()),
+        progress=progress,
+        apart=apart,
+        machines=machines,
+        most_faces=most_faces,
+        **rules,
+    )
 
 
 def receive(
@@ -61,14 +101,14 @@ def receive(
     progress.step("Reading the file", 0.0)
     found = read_bytes(source.read_bytes(), given["file_name"])
     progress.step("Examining", 0.3)
-    rules = _rules(given)
+    rules = rules_of(given)
     report = examine(found.mesh_mm(), found.unit, progress=progress.span(0.3, 0.9), **rules)
-    result = _revision(report, folder, progress, found.labels)
+    result = _revision(report, folder, progress, found.labels, given)
     result["report"] |= {"format": found.format, "notes": list(found.notes)}
     return result
 
 
-def _rules(given: dict[str, Any]) -> dict[str, Any]:
+def rules_of(given: dict[str, Any]) -> dict[str, Any]:
     """What the ordered material asks for, what all others do, the shop's limits and machines."""
     rules = RuleSheet.from_json(given["sheet"]) if given["sheet"] else None
     rule_sheets = tuple(RuleSheet.from_json(one) for one in given["sheets"])
@@ -96,20 +136,23 @@ def operate(
 ) -> dict[str, Any]:
     """Run one operation and examine what came of it."""
     mesh, labels = _load(source)
+    chosen, parameters = operation(given["operation"]), given["parameters"]
+    if any(one.name == "apart" for one in chosen.parameters) and "apart" not in parameters:
+        parameters = {**parameters, "apart": [shell + 1 for shell in given["apart_shells"]]}
     done = perform(
         mesh,
         given["operation"],
-        given["parameters"],
+        parameters,
         unit=_unit(given),
         progress=progress.span(0.0, 0.9),
-        **_rules(given),
+        **rules_of(given),
     )
     if done.refused is not None:
         raise CaulkError(done.refused)
     (step,) = done.steps
     labels = labels.carried(mesh, done.mesh) if labels else None
     return {
-        **_revision(done.after, folder, progress, labels, mesh),
+        **_revision(done.after, folder, progress, labels, given, mesh),
         "account": done.account.as_json(),
         "steps": [step.as_json()],
         "left": list(step.left),
@@ -124,9 +167,18 @@ def judge(source: Path, folder: Path, given: dict[str, Any], progress: Progress)
         _unit(given),
         progress=progress.span(0.0, 0.95),
         most_faces=len(mesh.faces),
-        **_rules(given),
+        **rules_of(given),
     )
-    return _revision(report, folder, progress, labels, mesh)
+    progress.step("Making it ready for the screen", 0.95)
+    numbers = [dict(given["numbers"]).get(s, s + 1) for s in range(report.shells)]
+    most = len(mesh.faces)
+    report = with_walls_apart(report, numbers, given, progress, most_faces=most)
+    order = screen_order(report)
+    (folder / "marks").write_bytes(pack_marks(report, order))
+    if report.walls is not None:
+        (folder / "soundings").write_bytes(pack_soundings(report.walls, order))
+    # what was said of the file when it was read goes with the first revision
+    return {"report": {**report_for_screen(report, labels, numbers), **given["told"]}}
 
 
 def mend_all(
@@ -134,9 +186,10 @@ def mend_all(
 ) -> dict[str, Any]:
     """Run the plan and examine what came of it."""
     mesh, labels = _load(source)
-    rules = _rules(given)
+    rules = rules_of(given)
     limits = rules.pop("limits").of_material(rules["rules"])
-    policy = {**_shop(given).policy, **given["parameters"]}
+    apart = [shell + 1 for shell in given["apart_shells"]]
+    policy = {**_shop(given).policy, "apart": apart}
     outcome = mend(mesh, _unit(given), progress=progress.span(0.0, 0.8), limits=limits, **policy)
     if outcome.mesh is mesh:
         raise CaulkError(outcome.refused or "There is nothing to mend.")
@@ -144,7 +197,7 @@ def mend_all(
         outcome.after, progress=progress.span(0.8, 0.95), machines=limits.machines, **rules
     )
     labels = labels.carried(mesh, outcome.mesh) if labels else None
-    result = _revision(after, folder, progress, labels, mesh)
+    result = _revision(after, folder, progress, labels, given, mesh)
     return {
         **result,
         "account": outcome.account.as_json(),

@@ -1,21 +1,22 @@
 """Starting work on an item."""
 
+from collections.abc import Iterator
+from contextlib import contextmanager
 from typing import Any
 
-from api.exception_handler import Conflict
+from api.exception_handler import Conflict, MovedOn
 from django.contrib.auth.models import User
 from django.db import IntegrityError, transaction
+from django.utils import timezone
 from orders.models import Item
 from work.tasks import start
 
-from .models import ItemJob, Workpiece
-
-_AT_WORK = "Work on this item is going on; wait for it or cancel it."
+from .models import Decision, ItemJob, Workpiece
 
 
 def receive(item: Item, by: User) -> ItemJob:
     """Queue the reading of an item's file; called in the transaction that makes the item."""
-    Workpiece.objects.create(item=item)
+    Workpiece.objects.get_or_create(item=item)
     return start(
         ItemJob,
         subject=_subject(item),
@@ -26,24 +27,56 @@ def receive(item: Item, by: User) -> ItemJob:
     )
 
 
-def start_on_current(item: Item, by: Any, **fields: Any) -> ItemJob:
-    """Queue work on an item's current revision.
+@contextmanager
+def at_revision(item: Item, seen: int) -> Iterator[Workpiece]:
+    """Hold an item at the revision that a person has seen, and let nobody else move it meanwhile.
+
+    Parameters
+    ----------
+    item : Item
+    seen : int
+        Key of the revision that the person looked at.
+
+    Raises
+    ------
+    Conflict
+        If the item has no mesh yet.
+    MovedOn
+        If another revision holds by now.
+    """
+    with transaction.atomic():
+        piece = Workpiece.objects.select_for_update().get(item=item)
+        if piece.current is None:
+            raise Conflict("This item has no mesh to work on yet.")
+        if piece.current_id != seen:
+            raise _moved_on(piece)
+        yield piece
+
+
+def start_at(item: Item, seen: int, by: Any, **fields: Any) -> ItemJob:
+    """Queue work on the revision that a person has seen, if it still holds.
 
     Raises
     ------
     Conflict
         If the item cannot be worked on now.
+    MovedOn
+        If another revision holds by now.
     """
-    current = item.workpiece.current
-    if current is None:
-        raise Conflict("This item has no mesh to work on yet.")
-    try:
-        with transaction.atomic():
-            return start(
-                ItemJob, subject=_subject(item), item=item, base=current, made_by=by, **fields
-            )
-    except IntegrityError:
-        raise Conflict(_AT_WORK) from None
+    with at_revision(item, seen) as piece:
+        refuse_while_at_work(item)
+        try:
+            with transaction.atomic():
+                return start(
+                    ItemJob,
+                    subject=_subject(item),
+                    item=item,
+                    base=piece.current,
+                    made_by=by,
+                    **fields,
+                )
+        except IntegrityError:
+            raise _at_work(item) from None
 
 
 def refuse_while_at_work(item: Item) -> None:
@@ -53,8 +86,32 @@ def refuse_while_at_work(item: Item) -> None:
     ------
     Conflict
     """
-    if item.jobs.filter(state__in=ItemJob.OPEN).exists():
-        raise Conflict(_AT_WORK)
+    if item.jobs.filter(state__in=ItemJob.OPEN, kind__in=ItemJob.BLOCKING).exists():
+        raise _at_work(item)
+
+
+def _at_work(item: Item) -> Conflict:
+    job = item.jobs.filter(state__in=ItemJob.OPEN, kind__in=ItemJob.BLOCKING).first()
+    who = job.made_by.get_full_name() if job and job.made_by else "Somebody"
+    return Conflict(f"{who} has work going on here; wait for it, or stop it.")
+
+
+def _moved_on(piece: Workpiece) -> MovedOn:
+    """Says who moved an item on, and to what."""
+    current = piece.current
+    assert current is not None
+    who, at = current.made_by, current.made
+    back = piece.item.decisions.filter(act=Decision.Act.RETURN).last()
+    words = f"“{current.title}”"
+    if back is not None and back.at > at:
+        who, at, words = back.by, back.at, "gone back to"
+    name = who.get_full_name() if who else "Somebody"
+    told = f"{timezone.localtime(at):%H:%M}"
+    return MovedOn(
+        f"{name} moved this item on meanwhile: revision {current.number} holds ({words}, {told}). "
+        "Nothing was done.",
+        {"revision": current.pk, "number": current.number, "by": name},
+    )
 
 
 def _subject(item: Item) -> str:

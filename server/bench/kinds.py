@@ -3,15 +3,16 @@
 from pathlib import Path
 from typing import Any
 
-from caulkjob.questions import KINDS_BY_MATERIAL
-from caulkjob.shop_policy import ShopPolicy
-from django.utils import timezone
-from materials.models import Machine, Material, ShopSettings
+from django.db import transaction
+from materials.models import Material, ShopSettings
 from work.blobs import keep_file
 from work.models import Job
-from work.registry import Order, WorkKind, register
+from work.registry import NotEntered, Order, WorkKind, register
 
-from .models import ItemJob, Revision, Workpiece
+from .decisions import Held, apart_shells, keep_by_policy
+from .judging import hold_examination, judge_again_if_moved_on, judge_if_needed
+from .models import Examination, ItemJob, Revision, Workpiece
+from .standard import Standard
 
 KEPT_BY_SHOP = "kept, as the shop has settled"
 """Reason of an acceptance that the shop's policy gives by itself."""
@@ -22,38 +23,58 @@ def register_kinds() -> None:
     register(
         WorkKind(ItemJob.Kind.RECEIVE, "bench.computing:receive", order, enter, _unreadable),
         WorkKind(ItemJob.Kind.OPERATE, "bench.computing:operate", order, enter),
-        WorkKind(ItemJob.Kind.JUDGE, "bench.computing:judge", order, enter),
+        WorkKind(ItemJob.Kind.JUDGE, "bench.computing:judge", order, enter_verdict, _not_judged),
         WorkKind(ItemJob.Kind.MEND, "bench.computing:mend_all", order, enter),
     )
 
 
 def order(job: Job) -> Order:
-    """The mesh to work on, with the rules as they hold now."""
+    """The mesh to work on, with the rules and decisions as they hold now."""
     job = job.itemjob
-    material, shop = job.material, ShopSettings.now()
-    given = {
-        **job.parameters,
+    material, standard = job.material, Standard.now()
+    given = {**job.parameters, **judged_by(material, standard), **pieces_of(job)}
+    context = (material, standard.of(material), ShopSettings.now())
+    if job.base is None:
+        return Order(job.item.received_path, {**given, "file_name": job.item.file_name}, context)
+    first = job.base.examinations.first()
+    told = {k: first.report[k] for k in ("format", "notes") if first and k in first.report}
+    return Order(job.base.mesh_path, {**given, "unit": job.base.unit, "told": told}, context)
+
+
+def judged_by(material: Material, standard: Standard) -> dict[str, Any]:
+    """What a child process needs to examine as holds now."""
+    return {
         "sheet": material.rules,
         "sheets": list(Material.objects.exclude(rules=None).values_list("rules", flat=True)),
-        "shop": shop.as_json(),
-        "machines": [
-            {"name": one.name, "process": one.process, "sides": [one.x, one.y, one.z]}
-            for one in Machine.objects.all()
-        ],
+        "shop": standard.shop.as_json(),
+        "machines": standard.machines,
     }
-    if job.base is None:
-        return Order(
-            job.item.received_path, {**given, "file_name": job.item.file_name}, (material, shop)
-        )
-    return Order(job.base.mesh_path, {**given, "unit": job.base.unit}, (material, shop))
+
+
+def pieces_of(job: ItemJob) -> dict[str, Any]:
+    """The numbers of the pieces, the first that none has had, and which of them stay apart."""
+    examination = job.base.examinations.last() if job.base else None
+    if examination is None:
+        return {"numbers": {}, "first_free": 1, "apart": []}
+    report = examination.report
+    numbers = {p["shell"]: p.get("number", p["shell"] + 1) for p in report.get("pieces", ())}
+    ever = Revision.objects.filter(item=job.item).values_list("highest_piece", flat=True)
+    apart = Held.of(job.item).apart()
+    return {
+        "numbers": [[shell, number] for shell, number in numbers.items()],
+        "first_free": max([*ever, *numbers.values(), report["shells"]], default=0) + 1,
+        "apart": sorted(apart),
+        "apart_shells": apart_shells(report, apart),
+    }
 
 
 def enter(job: Job, order: Order, folder: Path, answer: dict[str, Any]) -> None:
     """Store what the child made as the item's next revision, which holds from now on."""
     job = job.itemjob
     item = job.item
-    material, shop = order.context
     piece = Workpiece.objects.select_for_update().get(item=item)
+    if piece.current_id != job.base_id:
+        raise NotEntered("The item has moved on meanwhile; nothing was changed.")
     last = item.revisions.order_by("-number").values_list("number", flat=True).first()
     piece.current = Revision.objects.create(
         item=item,
@@ -65,12 +86,9 @@ def enter(job: Job, order: Order, folder: Path, answer: dict[str, Any]) -> None:
         made_by=job.made_by,
         mesh_path=keep_file(folder / "mesh.npz", ".npz"),
         skin_path=keep_file(folder / "skin", ".skin"),
-        marks_path=keep_file(folder / "marks", ".marks"),
-        soundings_path=_kept_if_there(folder / "soundings"),
         changes_path=_kept_if_there(folder / "changes"),
-        material=material,
-        rules=material.rules,
-        report=answer["report"],
+        triangles=answer["report"]["triangles"],
+        highest_piece=max((p["number"] for p in answer["report"]["pieces"]), default=0),
         unit=answer["unit"],
         account=answer.get("account"),
         steps=answer.get("steps", []),
@@ -78,27 +96,51 @@ def enter(job: Job, order: Order, folder: Path, answer: dict[str, Any]) -> None:
     )
     piece.problem = ""
     piece.save()
-    if item.material != material:
-        # what was accepted in one material was not accepted in another
-        item.waivers.filter(kind__in=KINDS_BY_MATERIAL).delete()
-        item.material = material
-        item.save(update_fields=["material"])
-    _accept(piece.current, shop)
+    _enter_examination(piece, piece.current, job, order, folder, answer)
+
+
+def enter_verdict(job: Job, order: Order, folder: Path, answer: dict[str, Any]) -> None:
+    """Store what was judged anew of a revision, whether it still holds or not."""
+    job = job.itemjob
+    piece = Workpiece.objects.select_for_update().get(item=job.item)
+    assert job.base is not None, "only a revision is judged"
+    _enter_examination(piece, job.base, job, order, folder, answer)
+
+
+def _enter_examination(
+    piece: Workpiece,
+    revision: Revision,
+    job: ItemJob,
+    order: Order,
+    folder: Path,
+    answer: dict[str, Any],
+) -> None:
+    material, standard, shop = order.context
+    Examination.objects.create(
+        revision=revision,
+        report=answer["report"],
+        marks_path=keep_file(folder / "marks", ".marks"),
+        soundings_path=_kept_if_there(folder / "soundings"),
+        tight=answer["report"]["tight"],
+        material=material,
+        standard=standard,
+        made_by=job.made_by,
+    )
+    hold_examination(piece)
+    if piece.examination is not None:
+        keep_by_policy(piece, shop.accepted, KEPT_BY_SHOP)
+    # what is large is judged afterwards; what changed meanwhile, once more
+    transaction.on_commit(lambda: judge_if_needed(job.item))
 
 
 def _kept_if_there(path: Path) -> str:
     return keep_file(path, f".{path.name}") if path.exists() else ""
 
 
-def _accept(revision: Revision, shop: ShopPolicy) -> None:
-    """Accept what the shop keeps without a question, unless a person has said something to it."""
-    found = {f["kind"] for f in revision.report["findings"] if f["severity"] == "call"}
-    for kind in found.intersection(shop.accepted):
-        revision.item.waivers.get_or_create(
-            kind=kind, defaults={"reason": KEPT_BY_SHOP, "revision": revision, "at": timezone.now()}
-        )
-
-
 def _unreadable(job: Job) -> None:
     """A file that could not be read stays with the reason."""
     Workpiece.objects.filter(item=job.itemjob.item).update(problem=job.message)
+
+
+def _not_judged(job: Job) -> None:
+    judge_again_if_moved_on(job.itemjob)

@@ -21,18 +21,14 @@ class Revision(models.Model):
     account = models.JSONField(null=True)
     left = models.JSONField(default=list)
     """What was left alone and why, a sentence each."""
-    report = models.JSONField()
     unit = models.JSONField()
     mesh_path = models.CharField(max_length=255)
     skin_path = models.CharField(max_length=255)
-    marks_path = models.CharField(max_length=255)
-    soundings_path = models.CharField(max_length=255, blank=True)
-    """Empty where walls were not measured."""
     changes_path = models.CharField(max_length=255, blank=True)
     """Where it differs from its parent; empty if it has none."""
-    material = models.ForeignKey(Material, null=True, on_delete=models.PROTECT, related_name="+")
-    rules = models.JSONField(null=True)
-    """The material and the sheet it was judged by."""
+    triangles = models.PositiveIntegerField()
+    highest_piece = models.PositiveIntegerField(default=0)
+    """The highest number that a piece of it has; no other piece of the item gets it again."""
     made_by = person_field()
     made = models.DateTimeField(auto_now_add=True)
 
@@ -43,28 +39,82 @@ class Revision(models.Model):
     def __str__(self) -> str:
         return f"{self.item} revision {self.number}"
 
-    @property
-    def tight(self) -> bool:
-        """Whether its examination found no leak."""
-        return bool(self.report["tight"])
+    def judged_in(self, material_id: int | None) -> "Examination | None":
+        """The last examination by the rules of a material; the last of all where there is none."""
+        every = list(self.examinations.all())
+        by_it = [one for one in every if one.material_id == material_id]
+        return next(reversed(by_it or every), None)
 
 
-class Waiver(models.Model):
-    """A person's decision to accept what a check asked about."""
+class Examination(models.Model):
+    """What was found on a revision, judged by one material's rules as they held; never changed."""
 
-    item = models.ForeignKey(Item, on_delete=models.CASCADE, related_name="waivers")
-    kind = models.CharField(max_length=40)
+    revision = models.ForeignKey(Revision, on_delete=models.CASCADE, related_name="examinations")
+    report = models.JSONField()
+    marks_path = models.CharField(max_length=255)
+    soundings_path = models.CharField(max_length=255, blank=True)
+    """Empty where walls were not measured."""
+    tight = models.BooleanField()
+    material = models.ForeignKey(Material, null=True, on_delete=models.PROTECT, related_name="+")
+    standard = models.JSONField(default=dict)
+    """The sheet, the limits and the machines it was judged by; see `bench.standard.Standard`."""
+    made_by = person_field()
+    made = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ("id",)
+
+    def __str__(self) -> str:
+        return f"{self.revision}, examined {self.made:%Y-%m-%d %H:%M}"
+
+
+class Decision(models.Model):
+    """What a person decided about an item: an event, never changed once made."""
+
+    class Act(models.TextChoices):
+        """What was decided."""
+
+        ACCEPT = "accept"
+        """The places stay as they are."""
+        WITHDRAW = "withdraw"
+        """An earlier acceptance holds no longer, for some of its places or all."""
+        RETURN = "return"
+        """Another revision holds from now on."""
+        MATERIAL = "material"
+        """It is made of another material."""
+        SET_ASIDE = "set-aside"
+        """The item is worked on no further."""
+        TAKE_UP = "take-up"
+        """An item that was set aside is worked on again."""
+        REPLACE = "replace"
+        """Another file was received in place of the one before."""
+
+    item = models.ForeignKey(Item, on_delete=models.CASCADE, related_name="decisions")
+    revision = models.ForeignKey(
+        Revision, null=True, on_delete=models.PROTECT, related_name="decisions"
+    )
+    """The revision that the person looked at."""
+    act = models.CharField(max_length=12, choices=Act.choices)
+    kind = models.CharField(max_length=40, blank=True)
+    """Kind of the finding, or `caulkjob.accepted_places.STAYS_APART`."""
+    places = models.JSONField(default=list)
+    """The places as they were found; of a withdrawal, their indices in the acceptance."""
+    withdraws = models.ForeignKey(
+        "self", null=True, on_delete=models.PROTECT, related_name="withdrawals"
+    )
+    material = models.ForeignKey(Material, null=True, on_delete=models.PROTECT, related_name="+")
+    """The material that it was decided for, if that makes a difference."""
+    about = models.JSONField(default=dict)
+    """From what to what, for those that change something."""
     reason = models.TextField()
-    revision = models.ForeignKey(Revision, on_delete=models.CASCADE, related_name="+")
     by = person_field()
     at = models.DateTimeField(auto_now_add=True)
 
     class Meta:
-        ordering = ("at",)
-        constraints = (models.UniqueConstraint(fields=("item", "kind"), name="one_waiver_a_kind"),)
+        ordering = ("id",)
 
     def __str__(self) -> str:
-        return f"{self.item}: {self.kind} waived"
+        return f"{self.item}: {self.act} {self.kind}"
 
 
 class Workpiece(models.Model):
@@ -75,6 +125,10 @@ class Workpiece(models.Model):
     )
     current = models.ForeignKey(Revision, null=True, on_delete=models.SET_NULL, related_name="+")
     """The revision that holds; none until the file is read."""
+    examination = models.ForeignKey(
+        Examination, null=True, on_delete=models.SET_NULL, related_name="+"
+    )
+    """The last one of the revision that holds, in the material ordered if there is one."""
     problem = models.TextField(blank=True)
     """Why the file could not be read, if it could not."""
 
@@ -93,6 +147,9 @@ class ItemJob(Job):
         JUDGE = "judge"
         MEND = "mend"
         RELEASE = "release"
+
+    BLOCKING = (Kind.RECEIVE, Kind.OPERATE, Kind.MEND, Kind.RELEASE)
+    """Kinds that nothing else may run beside; judging goes on behind everything else."""
 
     item = models.ForeignKey(Item, on_delete=models.CASCADE, related_name="jobs")
     base = models.ForeignKey(Revision, null=True, on_delete=models.CASCADE, related_name="+")

@@ -27,6 +27,7 @@ On the screen the faces stand shell by shell and, within a shell, along a curve 
 marks, soundings and changes name them so.
 """
 
+from collections.abc import Sequence
 from typing import IO
 
 import numpy as np
@@ -38,6 +39,7 @@ from caulkcore.spatial.box_tree import morton_codes
 from caulkcore.thickness.smallest_feature import smallest_feature
 from caulkcore.thickness.thickness_map import ThicknessMap
 from caulkjob.change_map import ChangeMap
+from caulkjob.findings.finding import Place
 from caulkjob.report import Report
 
 from bench._packing_kernels import distances_back
@@ -170,15 +172,26 @@ def _middle(mesh: Mesh) -> Array:
     return mesh.bounds.mean(axis=0)
 
 
-def report_for_screen(report: Report, labels: Labels | None = None) -> dict[str, object]:
-    """The report with the places of each finding, and the pieces with their names."""
+def report_for_screen(
+    report: Report, labels: Labels | None = None, numbers: Sequence[int] | None = None
+) -> dict[str, object]:
+    """The report with the places of each finding, and the pieces with their names and numbers."""
+    known = range(1, report.shells + 1) if numbers is None else numbers
     told = report.as_json()
     for finding, line in zip(report.findings, told["findings"], strict=True):
-        line["spots"] = [p.as_json() for p in finding.places]
+        line["spots"] = [_spot(p, known) for p in finding.places]
     told["verdicts"] = [one.as_json() for one in report.verdicts]
     told["smallest_mm"] = smallest_feature(report.mesh)
     told["pieces"] = report.pieces.as_json(LISTED_PIECES)
     names = labels.of_shells(report.pieces.of_face, report.shells) if labels else None
     for line in told["pieces"]:
         line["name"] = names[line["shell"]] if names else ""
+        line["number"] = known[line["shell"]]
+    return told
+
+
+def _spot(place: Place, numbers: Sequence[int]) -> dict[str, object]:
+    told = place.as_json()
+    if place.naming is not None:
+        told["title"] = place.naming([numbers[shell] for shell in place.pieces])
     return told

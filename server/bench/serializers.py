@@ -4,11 +4,12 @@ from typing import Any
 
 from api.parameters import ParameterSerializer
 from caulkjob.findings.pieces import PIECES
+from drf_spectacular.utils import extend_schema_field
 from materials.serializers import RuleSheetSerializer
 from people.names import PersonName
 from rest_framework import serializers
 
-from .models import ItemJob, Revision
+from .models import Decision, Examination, ItemJob, Revision
 
 
 class SegmentSerializer(serializers.Serializer[Any]):
@@ -21,6 +22,7 @@ class SegmentSerializer(serializers.Serializer[Any]):
 class JobSerializer(serializers.ModelSerializer[ItemJob]):
     item_name = serializers.CharField(source="item.name", read_only=True)
     kind = serializers.ChoiceField(ItemJob.Kind.choices)
+    by = PersonName(source="made_by")
 
     class Meta:
         model = ItemJob
@@ -30,6 +32,7 @@ class JobSerializer(serializers.ModelSerializer[ItemJob]):
             "item_name",
             "kind",
             "title",
+            "by",
             "state",
             "step",
             "fraction",
@@ -104,6 +107,12 @@ class SpotSerializer(serializers.Serializer[Any]):
     shift_mm = serializers.FloatField(
         allow_null=True, default=None, help_text="By how much the skin moves then, at most."
     )
+    stands_for = serializers.IntegerField(
+        default=1, help_text="Places that this line gathers; 1 but for the last of very many."
+    )
+    pieces = serializers.ListField(
+        child=serializers.IntegerField(), default=list, help_text="Shells that the title names."
+    )
 
 
 class FindingSerializer(serializers.Serializer[Any]):
@@ -119,6 +128,9 @@ class PieceSerializer(serializers.Serializer[Any]):
     """One shell, and what it is."""
 
     shell = serializers.IntegerField()
+    number = serializers.IntegerField(
+        help_text="By which people know it; kept through changes while others come or go."
+    )
     name = serializers.CharField(help_text="What the file calls it, if it tells parts apart.")
     what = serializers.ChoiceField(PIECES)
     within = serializers.IntegerField(help_text="The innermost shell around it, or -1.")
@@ -130,7 +142,8 @@ class PieceSerializer(serializers.Serializer[Any]):
     def to_representation(self, instance: dict[str, Any]) -> dict[str, Any]:
         # older reports tell the diagonal of its bounding box only
         diagonal = instance.get("across_mm", 0.0)
-        return super().to_representation({"sides_mm": [], "longest_mm": diagonal} | instance)
+        usual = {"sides_mm": [], "longest_mm": diagonal, "number": instance["shell"] + 1}
+        return super().to_representation(usual | instance)
 
 
 class UnaskedSerializer(serializers.Serializer[Any]):
@@ -163,6 +176,18 @@ class VerdictSerializer(serializers.Serializer[Any]):
     )
 
 
+class ThinnestSerializer(serializers.Serializer[Any]):
+    """The thinnest wall of a kind, whether that is enough or not."""
+
+    kind = serializers.CharField()
+    title = serializers.CharField()
+    thickness_mm = serializers.FloatField(
+        allow_null=True, help_text="Null where all of this kind is thicker than was measured."
+    )
+    limit_mm = serializers.FloatField()
+    beyond_mm = serializers.FloatField(help_text="Up to where it was measured.")
+
+
 class ReportSerializer(serializers.Serializer[Any]):
     unit = serializers.CharField()
     unit_source = serializers.CharField()
@@ -188,6 +213,7 @@ class ReportSerializer(serializers.Serializer[Any]):
         help_text="Size below which a thin place could have been missed, if any.",
     )
     verdicts = VerdictSerializer(many=True, help_text="What each material says to it.")
+    thinnest = ThinnestSerializer(many=True, default=list)
     seconds = serializers.FloatField()
     findings = FindingSerializer(many=True)
     format = serializers.CharField(required=False)
@@ -206,7 +232,10 @@ class RevisionLineSerializer(serializers.ModelSerializer[Revision]):
     """A revision as an entry of the logbook."""
 
     parent = serializers.IntegerField(source="parent_id", allow_null=True, read_only=True)  # type: ignore[assignment]
-    tight = serializers.BooleanField(read_only=True)
+    tight = serializers.SerializerMethodField()
+    examination = serializers.SerializerMethodField(
+        help_text="The last one of it, in the material ordered if there is one."
+    )
     made_by = PersonName()
     summary = serializers.SerializerMethodField()
 
@@ -219,14 +248,26 @@ class RevisionLineSerializer(serializers.ModelSerializer[Revision]):
             "operation",
             "title",
             "tight",
+            "examination",
             "summary",
             "made_by",
             "made",
         )
 
+    def get_tight(self, revision: Revision) -> bool:
+        examination = self._examination(revision)
+        return examination is not None and examination.tight
+
+    def get_examination(self, revision: Revision) -> int:
+        examination = self._examination(revision)
+        return examination.pk if examination else 0
+
+    def _examination(self, revision: Revision) -> Examination | None:
+        return revision.judged_in(revision.item.material_id)
+
     def get_summary(self, revision: Revision) -> str:
         if revision.account is None:
-            return f"{revision.report['triangles']:,} triangles"
+            return f"{revision.triangles:,} triangles"
         change = revision.account["triangles"]
         return f"{change['after'] - change['before']:+,} triangles".replace("-", "\u2212")
 
@@ -234,15 +275,13 @@ class RevisionLineSerializer(serializers.ModelSerializer[Revision]):
 class RevisionSerializer(RevisionLineSerializer):
     """A revision with its examination and account."""
 
-    report = ReportSerializer()
+    report = serializers.SerializerMethodField()
     unit = UnitSerializer()
     account = AccountSerializer(allow_null=True)
     steps = StepSerializer(many=True)
     left = serializers.ListField(child=serializers.CharField())
     sounded = serializers.SerializerMethodField(help_text="Whether its walls were measured.")
-    sheet = RuleSheetSerializer(
-        source="rules", allow_null=True, help_text="The rules it was judged by."
-    )
+    sheet = serializers.SerializerMethodField(help_text="The rules it was judged by.")
     parameters = serializers.JSONField()
 
     class Meta(RevisionLineSerializer.Meta):
@@ -258,8 +297,88 @@ class RevisionSerializer(RevisionLineSerializer):
             "parameters",
         )
 
+    def to_representation(self, instance: Revision) -> Any:
+        asked = self.context.get("examination")
+        self._shown = asked or super()._examination(instance)
+        return super().to_representation(instance)
+
+    def _examination(self, revision: Revision) -> Examination | None:
+        return self._shown
+
+    @extend_schema_field(ReportSerializer)
+    def get_report(self, revision: Revision) -> Any:
+        assert self._shown is not None, "every revision has been examined"
+        return ReportSerializer(self._shown.report).data
+
     def get_sounded(self, revision: Revision) -> bool:
-        return bool(revision.soundings_path)
+        return bool(self._shown and self._shown.soundings_path)
+
+    @extend_schema_field(RuleSheetSerializer(allow_null=True))
+    def get_sheet(self, revision: Revision) -> Any:
+        sheet = self._shown.standard.get("sheet") if self._shown else None
+        return RuleSheetSerializer(sheet).data if sheet else None
+
+
+class PlaceSerializer(serializers.Serializer[Any]):
+    """A place as it was found when somebody decided about it."""
+
+    title = serializers.CharField()
+    measure = serializers.CharField()
+    piece = serializers.IntegerField(
+        allow_null=True, default=None, help_text="Number of the piece, if it is one."
+    )
+
+
+class DecisionSerializer(serializers.Serializer[Any]):
+    """What a person decided, as an event."""
+
+    id = serializers.IntegerField()
+    act = serializers.ChoiceField(Decision.Act.choices)
+    kind = serializers.CharField()
+    revision = serializers.IntegerField(source="revision.number", allow_null=True, default=None)
+    places = serializers.SerializerMethodField()
+    holds = serializers.SerializerMethodField(
+        help_text="Indices of the places for which it has not been withdrawn."
+    )
+    withdraws = serializers.IntegerField(source="withdraws_id", allow_null=True)
+    material = serializers.CharField(
+        source="material.name", allow_null=True, default=None, help_text="If it counts only in one."
+    )
+    about = serializers.JSONField()
+    reason = serializers.CharField()
+    by = PersonName()
+    at = serializers.DateTimeField()
+
+    @extend_schema_field(PlaceSerializer(many=True))
+    def get_places(self, decision: Decision) -> Any:
+        of = decision.withdraws if decision.act == Decision.Act.WITHDRAW else decision
+        places = of.places if of else []
+        if decision.act == Decision.Act.WITHDRAW:
+            places = [places[i] for i in decision.places]
+        return PlaceSerializer(places, many=True).data
+
+    @extend_schema_field(serializers.ListField(child=serializers.IntegerField()))
+    def get_holds(self, decision: Decision) -> list[int]:
+        if decision.act != Decision.Act.ACCEPT:
+            return []
+        gone = {i for one in decision.withdrawals.all() for i in one.places}
+        return [i for i in range(len(decision.places)) if i not in gone]
+
+
+class CoverSerializer(serializers.Serializer[Any]):
+    """A place of a finding that is accepted, and by what."""
+
+    kind = serializers.CharField()
+    place = serializers.IntegerField(help_text="Number of the place within its finding, from 1.")
+    decision = serializers.IntegerField(source="by.decision.pk")
+    index = serializers.IntegerField(source="by.index", help_text="Of the place in the decision.")
+    reason = serializers.CharField(source="by.decision.reason")
+    by = serializers.SerializerMethodField()
+    at = serializers.DateTimeField(source="by.decision.at")
+
+    def get_by(self, told: dict[str, Any]) -> str:
+        person = told["by"].by
+        return person.get_full_name() if person else ""
 
 
 class OperationSerializer(serializers.Serializer[Any]):
@@ -284,18 +403,19 @@ class QuestionSerializer(serializers.Serializer[Any]):
     kinds = KindSerializer(many=True)
 
 
-class OperateSerializer(serializers.Serializer[Any]):
+class AskedSerializer(serializers.Serializer[Any]):
     operation = serializers.CharField()
     parameters = serializers.DictField(required=False)
 
 
-class MendSerializer(serializers.Serializer[Any]):
-    apart = serializers.ListField(
-        child=serializers.IntegerField(min_value=1),
-        default=list,
-        max_length=1000,
-        help_text="Numbers of the pieces, from 1, that are not united with others.",
-    )
+class OperateSerializer(AskedSerializer):
+    revision = serializers.IntegerField(help_text="Key of the revision that was looked at.")
+
+
+class SeenSerializer(serializers.Serializer[Any]):
+    """What every change names: the revision that the person looked at."""
+
+    revision = serializers.IntegerField(help_text="Key of the revision that was looked at.")
 
 
 class CostSerializer(serializers.Serializer[Any]):
@@ -303,17 +423,46 @@ class CostSerializer(serializers.Serializer[Any]):
     refused = serializers.BooleanField()
 
 
-class JudgeSerializer(serializers.Serializer[Any]):
+class MaterialChangeSerializer(SeenSerializer):
     material = serializers.SlugField(help_text="Key of the material.")
-    why = serializers.CharField(
-        max_length=1000, allow_blank=True, default="", help_text="Needed for another material."
-    )
+    reason = serializers.CharField(min_length=3, max_length=1000)
 
 
-class ReturnSerializer(serializers.Serializer[Any]):
-    revision = serializers.IntegerField(min_value=0)
+class ReturnSerializer(SeenSerializer):
+    to = serializers.IntegerField(min_value=0, help_text="Number of the revision to go back to.")
 
 
-class WaiveSerializer(serializers.Serializer[Any]):
+class AcceptSerializer(SeenSerializer):
     kind = serializers.CharField()
+    places = serializers.ListField(
+        child=serializers.IntegerField(min_value=1),
+        allow_null=True,
+        default=None,
+        help_text="Numbers of the places, from 1; null for all that are listed.",
+    )
+    listed = serializers.IntegerField(
+        min_value=1, help_text="How many lines of the kind the person saw."
+    )
+    reason = serializers.CharField(min_length=3, max_length=1000)
+
+
+class ApartSerializer(SeenSerializer):
+    pieces = serializers.ListField(
+        child=serializers.IntegerField(min_value=1), min_length=1, max_length=1000
+    )
+    reason = serializers.CharField(min_length=3, max_length=1000)
+
+
+class WithdrawSerializer(serializers.Serializer[Any]):
+    places = serializers.ListField(
+        child=serializers.IntegerField(min_value=0),
+        allow_null=True,
+        default=None,
+        help_text="Indices in the decision; null for all of them.",
+    )
+    reason = serializers.CharField(min_length=3, max_length=1000)
+
+
+class SetAsideSerializer(serializers.Serializer[Any]):
+    aside = serializers.BooleanField(help_text="Whether nothing more is to be done about it.")
     reason = serializers.CharField(min_length=3, max_length=1000)

@@ -13,29 +13,34 @@ from django.db.models import QuerySet
 from django.http import FileResponse
 from django.shortcuts import get_object_or_404
 from drf_spectacular.types import OpenApiTypes
-from drf_spectacular.utils import extend_schema
+from drf_spectacular.utils import OpenApiParameter, extend_schema
 from materials.models import Material
 from orders.models import Item
 from rest_framework import generics, status
-from rest_framework.exceptions import ValidationError
 from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
-from .decisions import accept, go_back
-from .jobs import start_on_current
-from .models import ItemJob, Revision
+from .decisions import accept, go_back, keep_apart, set_aside, take_material, withdraw
+from .jobs import at_revision, start_at
+from .judging import judge_if_needed
+from .models import Decision, Examination, ItemJob, Revision
 from .serializers import (
+    AcceptSerializer,
+    ApartSerializer,
+    AskedSerializer,
     CostSerializer,
+    DecisionSerializer,
     JobSerializer,
-    JudgeSerializer,
-    MendSerializer,
+    MaterialChangeSerializer,
     OperateSerializer,
     OperationSerializer,
     QuestionSerializer,
     ReturnSerializer,
     RevisionSerializer,
-    WaiveSerializer,
+    SeenSerializer,
+    SetAsideSerializer,
+    WithdrawSerializer,
 )
 
 _OPEN = {"open-edges", "cracks", "open-sheets"}
@@ -70,21 +75,41 @@ class OperationsView(APIView):
 class RevisionView(generics.RetrieveAPIView[Revision]):
     """One revision with its report and account."""
 
-    queryset = Revision.objects.select_related("made_by")
+    queryset = Revision.objects.select_related("made_by", "item").prefetch_related("examinations")
     serializer_class = RevisionSerializer
+
+    @extend_schema(
+        parameters=[
+            OpenApiParameter(
+                "examination", int, description="Which one of its examinations; the last by default"
+            )
+        ]
+    )
+    def get(self, request: Request, *args: Any, **kwargs: Any) -> Response:
+        return super().get(request, *args, **kwargs)
+
+    def get_serializer_context(self) -> dict[str, Any]:
+        asked = self.request.query_params.get("examination", "")
+        if not asked.isdigit():
+            return dict(super().get_serializer_context())
+        examination = get_object_or_404(
+            Examination, pk=int(asked), revision_id=self.kwargs.get("pk")
+        )
+        return {**super().get_serializer_context(), "examination": examination}
 
 
 class _StoredView(APIView):
+    model: type[Revision] | type[Examination] = Revision
     field = ""
 
     @extend_schema(responses=_BINARY)
     def get(self, request: Request, pk: int) -> Any:
-        revision = get_object_or_404(Revision.objects.exclude(**{self.field: ""}), pk=pk)
+        stored = self.model.objects.exclude(**{self.field: ""}).only(self.field)
         answer = FileResponse(
-            default_storage.open(getattr(revision, self.field)),
+            default_storage.open(getattr(get_object_or_404(stored, pk=pk), self.field)),
             content_type="application/octet-stream",
         )
-        # a revision never changes
+        # neither a revision nor an examination ever changes
         answer["Cache-Control"] = "private, max-age=31536000, immutable"
         return answer
 
@@ -98,12 +123,14 @@ class SkinView(_StoredView):
 class MarksView(_StoredView):
     """Lines and faces of the findings' places."""
 
+    model = Examination
     field = "marks_path"
 
 
 class SoundingsView(_StoredView):
     """Thickness all over, where it was measured."""
 
+    model = Examination
     field = "soundings_path"
 
 
@@ -124,8 +151,9 @@ class OperateView(APIView):
         chosen = operation(form.validated_data["operation"])
         given = form.validated_data.get("parameters", {})
         chosen.check(given)
-        job = start_on_current(
+        job = start_at(
             item,
+            form.validated_data["revision"],
             request.user,
             kind=ItemJob.Kind.OPERATE,
             title=chosen.past,
@@ -137,12 +165,14 @@ class OperateView(APIView):
 class CostView(APIView):
     """What an operation would leave and take on a revision, from what its report knows."""
 
-    @extend_schema(request=OperateSerializer, responses=CostSerializer)
+    @extend_schema(request=AskedSerializer, responses=CostSerializer)
     def post(self, request: Request, pk: int) -> Response:
         revision = get_object_or_404(Revision, pk=pk)
-        form = OperateSerializer(data=request.data)
+        form = AskedSerializer(data=request.data)
         form.is_valid(raise_exception=True)
-        report = revision.report
+        examination = revision.examinations.last()
+        assert examination is not None, "every revision has been examined"
+        report = examination.report
         measures = MeshMeasures(
             triangles=report["triangles"],
             area=report["area_mm2"],
@@ -159,44 +189,50 @@ class CostView(APIView):
 
 
 class MendView(APIView):
-    """Runs the plan on the current revision."""
+    """Runs the plan on the revision that was looked at."""
 
-    @extend_schema(request=MendSerializer, responses={202: JobSerializer})
+    @extend_schema(request=SeenSerializer, responses={202: JobSerializer})
     def post(self, request: Request, pk: int) -> Response:
         item = get_object_or_404(Item, pk=pk)
-        form = MendSerializer(data=request.data)
+        form = SeenSerializer(data=request.data)
         form.is_valid(raise_exception=True)
-        given = {"parameters": form.validated_data}
-        job = start_on_current(
-            item, request.user, kind=ItemJob.Kind.MEND, title="mended", parameters=given
+        job = start_at(
+            item,
+            form.validated_data["revision"],
+            request.user,
+            kind=ItemJob.Kind.MEND,
+            title="mended",
         )
         return Response(JobSerializer(job).data, status=status.HTTP_202_ACCEPTED)
 
 
 class JudgeView(APIView):
-    """Judges the current revision by a material's rules: another one, or its own once more.
+    """Judges the revision that holds once more, after judging it was stopped or has failed."""
 
-    Walls are measured however large the mesh is. The mesh stays; the answer is a new revision.
-    """
-
-    @extend_schema(request=JudgeSerializer, responses={202: JobSerializer})
+    @extend_schema(request=SeenSerializer, responses={204: None})
     def post(self, request: Request, pk: int) -> Response:
-        item = get_object_or_404(Item.objects.select_related("material"), pk=pk)
-        form = JudgeSerializer(data=request.data)
+        item = get_object_or_404(Item, pk=pk)
+        form = SeenSerializer(data=request.data)
         form.is_valid(raise_exception=True)
-        material = get_object_or_404(Material, key=form.validated_data["material"])
-        why = form.validated_data["why"].strip()
-        other = material != item.material
-        if other and not why:
-            raise ValidationError("The customer ordered another material: give a reason.")
-        job = start_on_current(
-            item,
-            request.user,
-            kind=ItemJob.Kind.JUDGE,
-            title=f"taken as {material.name}" if other else "walls measured",
-            parameters={"material": material.key, "parameters": {"why": why} if other else {}},
-        )
-        return Response(JobSerializer(job).data, status=status.HTTP_202_ACCEPTED)
+        with at_revision(item, form.validated_data["revision"]):
+            pass
+        judge_if_needed(item)
+        return Response(status=status.HTTP_204_NO_CONTENT)
+
+
+class MaterialChangeView(APIView):
+    """Takes another material than the one ordered, with a reason; the item is judged by it."""
+
+    @extend_schema(request=MaterialChangeSerializer, responses={204: None})
+    def post(self, request: Request, pk: int) -> Response:
+        item = get_object_or_404(Item, pk=pk)
+        form = MaterialChangeSerializer(data=request.data)
+        form.is_valid(raise_exception=True)
+        given = form.validated_data
+        material = get_object_or_404(Material, key=given["material"])
+        by = cast(User, request.user)
+        take_material(item, given["revision"], material, given["reason"], by)
+        return Response(status=status.HTTP_204_NO_CONTENT)
 
 
 class ReturnView(APIView):
@@ -207,22 +243,73 @@ class ReturnView(APIView):
         item = get_object_or_404(Item, pk=pk)
         form = ReturnSerializer(data=request.data)
         form.is_valid(raise_exception=True)
-        number = form.validated_data["revision"]
-        go_back(item, get_object_or_404(Revision, item=item, number=number))
+        given = form.validated_data
+        revision = get_object_or_404(Revision, item=item, number=given["to"])
+        go_back(item, given["revision"], revision, cast(User, request.user))
         return Response(status=status.HTTP_204_NO_CONTENT)
 
 
-class WaiversView(APIView):
-    """Accepts what a check asked about, with a reason."""
+class DecisionsView(APIView):
+    """Accepts places that a check asked about, with a reason."""
 
-    @extend_schema(request=WaiveSerializer, responses={204: None})
+    @extend_schema(request=AcceptSerializer, responses={201: DecisionSerializer})
     def post(self, request: Request, pk: int) -> Response:
-        item = get_object_or_404(Item, pk=pk)
-        form = WaiveSerializer(data=request.data)
+        item = get_object_or_404(Item.objects.select_related("material"), pk=pk)
+        form = AcceptSerializer(data=request.data)
         form.is_valid(raise_exception=True)
         given = form.validated_data
-        accept(item, given["kind"], given["reason"], cast(User, request.user))
+        made = accept(
+            item,
+            given["revision"],
+            given["kind"],
+            given["places"],
+            given["listed"],
+            given["reason"],
+            cast(User, request.user),
+        )
+        return Response(DecisionSerializer(made).data, status=status.HTTP_201_CREATED)
+
+
+class ApartView(APIView):
+    """Decides that some pieces are not united with others, with a reason."""
+
+    @extend_schema(request=ApartSerializer, responses={201: DecisionSerializer})
+    def post(self, request: Request, pk: int) -> Response:
+        item = get_object_or_404(Item, pk=pk)
+        form = ApartSerializer(data=request.data)
+        form.is_valid(raise_exception=True)
+        given = form.validated_data
+        by = cast(User, request.user)
+        made = keep_apart(item, given["revision"], given["pieces"], given["reason"], by)
+        return Response(DecisionSerializer(made).data, status=status.HTTP_201_CREATED)
+
+
+class SetAsideView(APIView):
+    """Sets an item aside, or takes it up again, with a reason."""
+
+    @extend_schema(request=SetAsideSerializer, responses={204: None})
+    def post(self, request: Request, pk: int) -> Response:
+        item = get_object_or_404(Item, pk=pk)
+        form = SetAsideSerializer(data=request.data)
+        form.is_valid(raise_exception=True)
+        given = form.validated_data
+        by = cast(User, request.user)
+        set_aside(item, given["reason"], by, aside=given["aside"])
         return Response(status=status.HTTP_204_NO_CONTENT)
+
+
+class WithdrawView(APIView):
+    """Takes an acceptance back, for some of its places or all, with a reason."""
+
+    @extend_schema(request=WithdrawSerializer, responses={201: DecisionSerializer})
+    def post(self, request: Request, pk: int) -> Response:
+        decision = get_object_or_404(Decision.objects.select_related("item"), pk=pk)
+        form = WithdrawSerializer(data=request.data)
+        form.is_valid(raise_exception=True)
+        given = form.validated_data
+        by = cast(User, request.user)
+        made = withdraw(decision, given["places"], given["reason"], by)
+        return Response(DecisionSerializer(made).data, status=status.HTTP_201_CREATED)
 
 
 class JobsView(generics.ListAPIView[ItemJob]):
@@ -231,4 +318,4 @@ class JobsView(generics.ListAPIView[ItemJob]):
     serializer_class = JobSerializer
 
     def get_queryset(self) -> QuerySet[ItemJob]:
-        return ItemJob.objects.filter(state__in=ItemJob.OPEN).select_related("item")
+        return ItemJob.objects.filter(state__in=ItemJob.OPEN).select_related("item", "made_by")

@@ -1,63 +1,129 @@
-"""Releasing an item, and fetching what was released."""
+"""Releasing an item, taking that back, fetching what was released, writing to the customer."""
 
 from typing import Any
 
 from api.exception_handler import Conflict
-from bench.jobs import start_on_current
-from bench.models import ItemJob
+from bench.jobs import at_revision, start_at
+from bench.models import ItemJob, Workpiece
 from bench.serializers import JobSerializer
-from caulkcore.io.files import WRITERS
+from bench.standard import Standard
 from django.core.files.storage import default_storage
+from django.db import IntegrityError, transaction
 from django.http import FileResponse, HttpResponse
 from django.shortcuts import get_object_or_404
+from django.utils import timezone
 from drf_spectacular.types import OpenApiTypes
 from drf_spectacular.utils import extend_schema
 from orders.models import Item
-from rest_framework import serializers, status
+from rest_framework import status
 from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
-from .models import Release
+from .letter import LetterText, page, proposed, withdrawn
+from .models import Letter, Release, Withdrawal
+from .release import delivered_name, relied_on
 from .rules import blocked_by
+from .serializers import (
+    FORMATS,
+    LetterLineSerializer,
+    LetterSerializer,
+    ProposalSerializer,
+    ReleaseLineSerializer,
+    ReleaseSerializer,
+    TakeBackSerializer,
+)
 
-FORMATS = tuple(suffix[1:] for suffix in WRITERS if suffix != ".off")
 
-
-class ReleaseSerializer(serializers.Serializer[Any]):
-    format = serializers.ChoiceField(FORMATS)
+def _item(pk: int) -> Item:
+    items = Item.objects.select_related(
+        "order__customer", "material", "workpiece__current", "workpiece__examination"
+    )
+    return get_object_or_404(items.prefetch_related("decisions", "jobs"), pk=pk)
 
 
 class ReleaseView(APIView):
     """Writes the file as it will be delivered, reads it back, examines it, and signs it off."""
 
+    @extend_schema(responses=ProposalSerializer)
+    def get(self, request: Request, pk: int) -> Response:
+        item = _item(pk)
+        current, examination = item.workpiece.current, item.workpiece.examination
+        if current is None or examination is None:
+            raise Conflict("This item has no mesh to work on yet.")
+        first = Standard.now().shop.format
+        formats = sorted(FORMATS, key=lambda one: (one != first, one != "3mf"))
+        told = {
+            "revision": current.pk,
+            "offers": [
+                {"format": one, "file_name": delivered_name(item, current, one)} for one in formats
+            ],
+            "letter": vars(proposed(item, current, relied_on(item, examination.report))),
+        }
+        return Response(ProposalSerializer(told).data)
+
     @extend_schema(request=ReleaseSerializer, responses={202: JobSerializer})
     def post(self, request: Request, pk: int) -> Response:
-        item = get_object_or_404(Item.objects.select_related("workpiece__current"), pk=pk)
         form = ReleaseSerializer(data=request.data)
         form.is_valid(raise_exception=True)
-        blocked = blocked_by(item)
-        if blocked:
-            reasons = "; ".join(f"{s.title}: {s.text} ({s.state})" for s in blocked)
-            raise Conflict(f"This item cannot be released yet. {reasons}.")
-        job = start_on_current(
-            item,
-            request.user,
-            kind=ItemJob.Kind.RELEASE,
-            title="released",
-            parameters={"format": form.validated_data["format"], "name": item.name},
-        )
+        given = form.validated_data
+        with transaction.atomic():
+            get_object_or_404(Item, pk=pk)
+            # nobody decides or moves anything between the question and the start
+            Workpiece.objects.select_for_update().get(item=pk)
+            item = _item(pk)
+            with at_revision(item, given["revision"]):
+                if item.set_aside:
+                    raise Conflict("This item was set aside; take it up again first.")
+                blocked = blocked_by(item, Standard.now())
+                if blocked:
+                    reasons = "; ".join(f"{s.title}: {s.text} ({s.state})" for s in blocked)
+                    raise Conflict(f"This item cannot be released yet. {reasons}.")
+            job = start_at(
+                item,
+                given["revision"],
+                request.user,
+                kind=ItemJob.Kind.RELEASE,
+                title="released",
+                parameters={
+                    "format": given["format"],
+                    "name": item.name,
+                    "letter": dict(given["letter"]),
+                },
+            )
         return Response(JobSerializer(job).data, status=status.HTTP_202_ACCEPTED)
 
 
+class TakeBackView(APIView):
+    """Withdraws a release, with a reason; its letter says so from then on."""
+
+    @extend_schema(request=TakeBackSerializer, responses={201: ReleaseLineSerializer})
+    def post(self, request: Request, pk: int) -> Response:
+        release = get_object_or_404(Release, pk=pk)
+        form = TakeBackSerializer(data=request.data)
+        form.is_valid(raise_exception=True)
+        try:
+            with transaction.atomic():
+                Withdrawal.objects.create(
+                    release=release,
+                    reason=form.validated_data["reason"],
+                    by=request.user,  # type: ignore[misc]
+                )
+        except IntegrityError:
+            raise Conflict("This release has been withdrawn already.") from None
+        told = ReleaseLineSerializer(Release.objects.get(pk=pk)).data
+        return Response(told, status=status.HTTP_201_CREATED)
+
+
 class FileView(APIView):
-    """The file as delivered."""
+    """The file as delivered; of a release that was withdrawn, its name says so."""
 
     @extend_schema(responses={(200, "application/octet-stream"): OpenApiTypes.BINARY})
     def get(self, request: Request, pk: int) -> Any:
-        release = get_object_or_404(Release, pk=pk)
+        release = get_object_or_404(Release.objects.select_related("withdrawal"), pk=pk)
         stream = default_storage.open(release.file_path)
-        return FileResponse(stream, as_attachment=True, filename=release.file_name)
+        name = release.file_name if release.holds else f"WITHDRAWN_{release.file_name}"
+        return FileResponse(stream, as_attachment=True, filename=name)
 
 
 class LetterView(APIView):
@@ -65,4 +131,35 @@ class LetterView(APIView):
 
     @extend_schema(responses={(200, "text/html"): OpenApiTypes.STR})
     def get(self, request: Request, pk: int) -> Any:
-        return HttpResponse(get_object_or_404(Release, pk=pk).letter)
+        release = get_object_or_404(Release.objects.select_related("withdrawal"), pk=pk)
+        if release.holds:
+            return HttpResponse(release.letter)
+        at = timezone.localtime(release.withdrawal.at)
+        return HttpResponse(withdrawn(release.letter, f"{at:%-d %B %Y, %H:%M}"))
+
+
+class LettersView(APIView):
+    """Writes to the customer about an item that cannot be printed as it came."""
+
+    @extend_schema(request=LetterSerializer, responses={201: LetterLineSerializer})
+    def post(self, request: Request, pk: int) -> Response:
+        item = _item(pk)
+        form = LetterSerializer(data=request.data)
+        form.is_valid(raise_exception=True)
+        text = LetterText(form.validated_data["text"], "", "", "")
+        at = timezone.localtime()
+        letter = Letter.objects.create(
+            item=item,
+            revision=item.workpiece.current,
+            html=page(item, text, by=request.user, at=at),
+            by=request.user,  # type: ignore[misc]
+        )
+        return Response(LetterLineSerializer(letter).data, status=status.HTTP_201_CREATED)
+
+
+class LetterPageView(APIView):
+    """A letter that was written about an item."""
+
+    @extend_schema(responses={(200, "text/html"): OpenApiTypes.STR})
+    def get(self, request: Request, pk: int) -> Any:
+        return HttpResponse(get_object_or_404(Letter, pk=pk).html)

@@ -2,19 +2,41 @@
 
 from typing import Any
 
-from bench.serializers import JobSerializer, RevisionLineSerializer, SegmentSerializer
+from bench.decisions import Held
+from bench.models import ItemJob
+from bench.serializers import (
+    CoverSerializer,
+    DecisionSerializer,
+    JobSerializer,
+    RevisionLineSerializer,
+    SegmentSerializer,
+)
+from bench.standard import Standard
 from dispatch.rules import standing
+from dispatch.serializers import LetterLineSerializer, ReleaseLineSerializer
 from drf_spectacular.utils import extend_schema_field
+from materials.models import Material
 from orders.models import Item
 from orders.serializers import OrderSerializer
-from people.names import PersonName
 from rest_framework import serializers
+
+_LONGEST_NAME = 4000
+"""Letters that a file's name may come with; of longer ones than the table takes the end is kept."""
 
 
 class UploadSerializer(serializers.Serializer[Any]):
-    file = serializers.FileField()
-    material = serializers.SlugField()
+    file = serializers.FileField(max_length=_LONGEST_NAME)
+    material = serializers.SlugRelatedField(
+        slug_field="key",
+        queryset=Material.objects.all(),
+        error_messages={"does_not_exist": "There is no such material."},
+    )
     quantity = serializers.IntegerField(min_value=1, max_value=100_000, default=1)
+
+
+class ReplaceSerializer(serializers.Serializer[Any]):
+    file = serializers.FileField(max_length=_LONGEST_NAME)
+    reason = serializers.CharField(min_length=3, max_length=1000)
 
 
 class ItemLineSerializer(serializers.ModelSerializer[Item]):
@@ -26,6 +48,7 @@ class ItemLineSerializer(serializers.ModelSerializer[Item]):
     seam = serializers.SerializerMethodField()
     triangles = serializers.SerializerMethodField()
     job = serializers.SerializerMethodField()
+    judging = serializers.SerializerMethodField()
     ready = serializers.SerializerMethodField(
         help_text="Whether it can be released, and has not been."
     )
@@ -47,13 +70,15 @@ class ItemLineSerializer(serializers.ModelSerializer[Item]):
             "triangles",
             "seam",
             "job",
+            "judging",
             "ready",
             "released",
+            "set_aside",
         )
-        read_only_fields = ("file_name", "received_bytes")
 
     def to_representation(self, instance: Item) -> Any:
-        self._standing = standing(instance)  # for the fields that tell of it
+        # for the fields that tell of it
+        self._standing = standing(instance, self.context.get("standard") or Standard.now())
         return super().to_representation(instance)
 
     @extend_schema_field(SegmentSerializer(many=True))
@@ -63,12 +88,18 @@ class ItemLineSerializer(serializers.ModelSerializer[Item]):
     @extend_schema_field(serializers.IntegerField(allow_null=True))
     def get_triangles(self, item: Item) -> int | None:
         current = item.workpiece.current
-        return current.report["triangles"] if current else None
+        return current.triangles if current else None
 
     @extend_schema_field(JobSerializer(allow_null=True))
     def get_job(self, item: Item) -> Any:
-        """The work that goes on, or the last that ended."""
-        job = next(iter(item.jobs.all()), None)
+        """The work that goes on, or the last that ended; judging goes on behind it."""
+        job = next((one for one in item.jobs.all() if one.kind in ItemJob.BLOCKING), None)
+        return JobSerializer(job).data if job else None
+
+    @extend_schema_field(JobSerializer(allow_null=True))
+    def get_judging(self, item: Item) -> Any:
+        """The judging that goes on, or the last that ended."""
+        job = next((one for one in item.jobs.all() if one.kind == ItemJob.Kind.JUDGE), None)
         return JobSerializer(job).data if job else None
 
     def get_ready(self, item: Item) -> bool:
@@ -80,23 +111,6 @@ class ItemLineSerializer(serializers.ModelSerializer[Item]):
         return release.at if release else None
 
 
-class ReleaseLineSerializer(serializers.Serializer[Any]):
-    id = serializers.IntegerField()
-    format = serializers.CharField()
-    file_name = serializers.CharField()
-    file_bytes = serializers.IntegerField()
-    revision = serializers.IntegerField(source="revision.number")
-    by = PersonName()
-    at = serializers.DateTimeField()
-
-
-class WaiverSerializer(serializers.Serializer[Any]):
-    kind = serializers.CharField()
-    reason = serializers.CharField()
-    by = PersonName()
-    at = serializers.DateTimeField()
-
-
 class ItemSerializer(ItemLineSerializer):
     """An item as the bench needs it."""
 
@@ -105,7 +119,39 @@ class ItemSerializer(ItemLineSerializer):
         source="workpiece.current_id", allow_null=True, read_only=True
     )
     releases = ReleaseLineSerializer(many=True, read_only=True)
-    waivers = WaiverSerializer(many=True, read_only=True)
+    decisions = DecisionSerializer(many=True, read_only=True)
+    covered = serializers.SerializerMethodField(
+        help_text="Which places of the current revision's findings are accepted, and by what."
+    )
+    apart = serializers.SerializerMethodField(help_text="Numbers of pieces that stay apart.")
+    letters = LetterLineSerializer(many=True, read_only=True)
 
     class Meta(ItemLineSerializer.Meta):
-        fields = (*ItemLineSerializer.Meta.fields, "revisions", "current", "releases", "waivers")
+        fields = (
+            *ItemLineSerializer.Meta.fields,
+            "revisions",
+            "current",
+            "releases",
+            "decisions",
+            "covered",
+            "apart",
+            "letters",
+        )
+
+    @extend_schema_field(CoverSerializer(many=True))
+    def get_covered(self, item: Item) -> Any:
+        examination = item.workpiece.examination
+        if examination is None:
+            return []
+        held, report = Held.of(item), examination.report
+        told = [
+            {"kind": one["kind"], "place": place, "by": by}
+            for one in report["findings"]
+            for place, by in enumerate(held.covering(one, report.get("pieces", ())), start=1)
+            if by is not None
+        ]
+        return CoverSerializer(told, many=True).data
+
+    @extend_schema_field(serializers.ListField(child=serializers.IntegerField()))
+    def get_apart(self, item: Item) -> list[int]:
+        return sorted(Held.of(item).apart())

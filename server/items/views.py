@@ -5,10 +5,13 @@ from contextlib import contextmanager
 from pathlib import Path
 from typing import Any, cast
 
-from api.exception_handler import TooLarge
-from bench.jobs import receive
-from bench.models import ItemJob
+from api.exception_handler import Conflict, TooLarge
+from bench.jobs import receive, refuse_while_at_work
+from bench.models import Decision, Examination, ItemJob, Workpiece
+from bench.serializers import JobSerializer
+from bench.standard import Standard
 from caulkcore.io.files import READERS, suffix_of
+from dispatch.models import Release
 from django.conf import settings
 from django.contrib.auth.models import User
 from django.core.files.storage import default_storage
@@ -18,17 +21,21 @@ from django.http import FileResponse
 from django.shortcuts import get_object_or_404
 from drf_spectacular.types import OpenApiTypes
 from drf_spectacular.utils import extend_schema
-from materials.models import Material
 from orders.models import Item, Order
 from rest_framework import generics, status
-from rest_framework.exceptions import ValidationError
 from rest_framework.parsers import MultiPartParser
 from rest_framework.request import Request
 from rest_framework.response import Response
+from rest_framework.serializers import Serializer
 from rest_framework.views import APIView
 from work.blobs import keep
 
-from .serializers import ItemLineSerializer, ItemSerializer, UploadSerializer
+from .serializers import (
+    ItemLineSerializer,
+    ItemSerializer,
+    ReplaceSerializer,
+    UploadSerializer,
+)
 
 _ROOM_FOR_FORM = 20_000
 """Bytes that an upload may have beside the file's."""
@@ -37,12 +44,32 @@ _ROOM_FOR_FORM = 20_000
 def items() -> QuerySet[Item]:
     """Items with all that their lines need, in a fixed number of queries."""
     return Item.objects.select_related(
-        "order__customer", "material", "workpiece__current"
+        "order__customer", "material", "workpiece__current", "workpiece__examination"
     ).prefetch_related(
-        "releases__by",
-        "waivers__by",
-        Prefetch("jobs", ItemJob.objects.order_by("-id")),
+        Prefetch("releases", Release.objects.select_related("by", "revision", "withdrawal__by")),
+        "decisions__by",
+        Prefetch("jobs", ItemJob.objects.order_by("-id").select_related("made_by", "item")),
     )
+
+
+def _received(request: Request, form: Serializer[Any]) -> tuple[str, str, int]:
+    """The file of an upload: its name, where it is kept, and its size.
+
+    Raises
+    ------
+    TooLarge
+        If it is larger than the limit.
+    ValidationError, RefusedInput
+        If the form is not right, or the format is none that is read.
+    """
+    limit = settings.MAX_UPLOAD_BYTES
+    length = int(request.META.get("CONTENT_LENGTH") or 0)
+    if length > limit + _ROOM_FOR_FORM:
+        raise TooLarge(f"The file has {length / 1e6:,.0f} MB; the limit is {limit / 1e6:,.0f} MB.")
+    form.is_valid(raise_exception=True)
+    file = form.validated_data["file"]
+    name = _kept_name(Path(file.name).name)
+    return name, keep(file, suffix_of(name, READERS)), file.size
 
 
 class UploadView(APIView):
@@ -55,40 +82,69 @@ class UploadView(APIView):
     )
     def post(self, request: Request, pk: int) -> Response:
         order = get_object_or_404(Order, pk=pk)
-        limit = settings.MAX_UPLOAD_BYTES
-        length = int(request.META.get("CONTENT_LENGTH") or 0)
-        if length > limit + _ROOM_FOR_FORM:
-            raise TooLarge(
-                f"The file has {length / 1e6:,.0f} MB; the limit is {limit / 1e6:,.0f} MB."
-            )
         form = UploadSerializer(data=request.data)
-        form.is_valid(raise_exception=True)
+        name, path, size = _received(request, form)
         given = form.validated_data
-        file = given["file"]
-        name = Path(file.name).name
-        suffix = suffix_of(name, READERS)
-        material = Material.objects.filter(key=given["material"]).first()
-        if material is None:
-            raise ValidationError("There is no such material.")
-        path = keep(file, suffix)
         with transaction.atomic():
             item = Item.objects.create(
                 order=order,
                 name=_spoken(name),
-                material=material,
+                material=given["material"],
                 quantity=given["quantity"],
                 file_name=name,
                 received_path=path,
-                received_bytes=file.size,
+                received_bytes=size,
             )
             receive(item, cast(User, request.user))
         line = ItemLineSerializer(items().get(pk=item.pk)).data
         return Response(line, status=status.HTTP_201_CREATED)
 
 
+class ReplaceView(APIView):
+    """Takes another file in place of one that could not be read; that one is kept, too."""
+
+    parser_classes = [MultiPartParser]
+
+    @extend_schema(
+        request={"multipart/form-data": ReplaceSerializer}, responses={202: JobSerializer}
+    )
+    def post(self, request: Request, pk: int) -> Response:
+        get_object_or_404(Item, pk=pk)
+        form = ReplaceSerializer(data=request.data)
+        name, path, size = _received(request, form)
+        by = cast(User, request.user)
+        with transaction.atomic():
+            piece = Workpiece.objects.select_for_update().get(item=pk)
+            item = Item.objects.select_for_update().get(pk=pk)
+            refuse_while_at_work(item)
+            if piece.current_id is not None:
+                raise Conflict("This item has been read; a corrected file is an item of its own.")
+            Decision.objects.create(
+                item=item,
+                act=Decision.Act.REPLACE,
+                reason=form.validated_data["reason"],
+                by=by,
+                about={"from": item.file_name, "to": name, "kept": item.received_path},
+            )
+            item.file_name, item.received_path, item.received_bytes = name, path, size
+            item.set_aside = False
+            item.save()
+            piece.problem = ""
+            piece.save(update_fields=["problem"])
+            job = receive(item, by)
+        return Response(JobSerializer(job).data, status=status.HTTP_202_ACCEPTED)
+
+
+def _kept_name(file_name: str) -> str:
+    """A file's name as it is kept: the end of one that is longer than the table takes."""
+    longest = Item._meta.get_field("file_name").max_length
+    return file_name[-(longest or 0) :]
+
+
 def _spoken(file_name: str) -> str:
     words = Path(file_name).stem.replace("_", " ").replace("-", " ").split()
-    return " ".join(words).capitalize() or "Unnamed"
+    longest = Item._meta.get_field("name").max_length
+    return " ".join(words).capitalize()[:longest].strip() or "Unnamed"
 
 
 class ItemsView(generics.ListAPIView[Item]):
@@ -98,6 +154,10 @@ class ItemsView(generics.ListAPIView[Item]):
 
     def get_queryset(self) -> QuerySet[Item]:
         return items()
+
+    def get_serializer_context(self) -> dict[str, Any]:
+        # what holds now is asked once for all of them
+        return {**super().get_serializer_context(), "standard": Standard.now()}
 
 
 @contextmanager
@@ -109,14 +169,22 @@ def _at_one_moment() -> Iterator[None]:
         yield
 
 
-class ItemView(generics.RetrieveUpdateAPIView[Item]):
+class ItemView(generics.RetrieveAPIView[Item]):
     """One item with its revisions."""
 
     serializer_class = ItemSerializer
-    http_method_names = ["get", "patch", "head", "options"]
 
     def get_queryset(self) -> QuerySet[Item]:
-        return items().prefetch_related("revisions__made_by")
+        examinations = Examination.objects.only("revision_id", "material_id", "tight")
+        return items().prefetch_related(
+            "revisions__made_by",
+            Prefetch("revisions__examinations", examinations),
+            "decisions__material",
+            "decisions__revision",
+            "decisions__withdraws",
+            "decisions__withdrawals",
+            "letters__by",
+        )
 
     def retrieve(self, request: Request, *args: Any, **kwargs: Any) -> Response:
         """The item; a revision that is entered meanwhile is there and current, or neither."""

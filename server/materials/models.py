@@ -10,6 +10,8 @@ from django.core.exceptions import ValidationError
 from django.db import models, transaction
 from people.names import person_field
 
+from .signals import standard_changed
+
 
 def is_rule_sheet(given: dict[str, object]) -> None:
     """Refuse rules that are no rule sheet of the core's."""
@@ -57,6 +59,7 @@ class Material(models.Model):
                 why=why,
                 by=by,
             )
+            standard_changed.send(Material)
         return material
 
 

@@ -17,7 +17,9 @@ class RulesField(serializers.JSONField):
 
     def to_internal_value(self, data: Any) -> RuleSheet:  # type: ignore[override]
         try:
-            return RuleSheet.from_json(data)
+            sheet = RuleSheet.from_json(data)
+            sheet.refuse_contradictions()
+            return sheet
         except RefusedInput as problem:
             raise serializers.ValidationError({"detail": str(problem)}) from problem
 

@@ -18,6 +18,7 @@ from rest_framework.permissions import SAFE_METHODS, IsAuthenticated
 from rest_framework.renderers import JSONRenderer
 from rest_framework.request import Request
 from rest_framework.response import Response
+from rest_framework.serializers import BaseSerializer
 from rest_framework.views import APIView
 
 from .models import Machine, Material, ShopSettings
@@ -32,6 +33,7 @@ from .serializers import (
     SettleSerializer,
     ShopSerializer,
 )
+from .signals import standard_changed
 
 
 class LeadChanges(IsAuthenticated):
@@ -149,7 +151,9 @@ class ShopView(APIView):
         form.is_valid(raise_exception=True)
         shop = form.validated_data["values"]
         if shop != ShopSettings.now():
-            ShopSettings.objects.create(values=shop.as_json(), by=request.user)  # type: ignore[misc]
+            with transaction.atomic():
+                ShopSettings.objects.create(values=shop.as_json(), by=request.user)  # type: ignore[misc]
+                standard_changed.send(ShopSettings)
         return self.get(request)
 
 
@@ -160,3 +164,18 @@ class MachinesView(viewsets.ModelViewSet[Machine]):
     queryset = Machine.objects.all()
     serializer_class = MachineSerializer
     http_method_names = ["get", "post", "put", "delete", "head", "options"]
+
+    @transaction.atomic
+    def perform_create(self, serializer: BaseSerializer[Machine]) -> None:
+        serializer.save()
+        standard_changed.send(Machine)
+
+    @transaction.atomic
+    def perform_update(self, serializer: BaseSerializer[Machine]) -> None:
+        serializer.save()
+        standard_changed.send(Machine)
+
+    @transaction.atomic
+    def perform_destroy(self, instance: Machine) -> None:
+        instance.delete()
+        standard_changed.send(Machine)

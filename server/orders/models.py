@@ -47,6 +47,8 @@ class Item(models.Model):
     material = models.ForeignKey(Material, on_delete=models.PROTECT)
     quantity = models.PositiveIntegerField(default=1)
     created = models.DateTimeField(auto_now_add=True)
+    set_aside = models.BooleanField(default=False)
+    """Whether somebody has decided that nothing more is done about it."""
 
     file_name = models.CharField(max_length=255)
     received_path = models.CharField(max_length=255)

@@ -8,8 +8,12 @@ from typing import Any
 from .models import Job
 
 
+class NotEntered(Exception):
+    """What a child made does not fit the state that things are in by now; says why."""
+
+
 def _nothing(job: Job) -> None:
-    """Most kinds have nothing to do when work was refused or failed."""
+    """Most kinds have nothing to do when work ended without a result."""
 
 
 @dataclass(frozen=True)
@@ -47,8 +51,9 @@ class WorkKind:
         Makes the `Order` of a job.
     enter : callable
         Stores what the child left in its folder, in the transaction that ends the job as done.
+        May raise `NotEntered`, which undoes it and ends the job as refused.
     not_done : callable
-        Called in the transaction that ends a job that was refused or failed.
+        Called in the transaction that ends a job that was refused, failed or stopped.
     """
 
     name: str

@@ -22,7 +22,7 @@ from procrastinate.contrib.django import app
 from . import child
 from .blobs import on_disk
 from .models import Job
-from .registry import Order, kind_of, modules
+from .registry import NotEntered, Order, kind_of, modules
 
 log = logging.getLogger(__name__)
 _LOOK_AGAIN = 0.25
@@ -43,10 +43,14 @@ def _processes() -> Any:
     return processes
 
 
-def start(model: type[SomeJob], **fields: Any) -> SomeJob:
-    """Enter a job and queue its task, once the surrounding transaction is through."""
+def start(model: type[SomeJob], *, priority: int = 0, **fields: Any) -> SomeJob:
+    """Enter a job and queue its task, once the surrounding transaction is through.
+
+    Those of a lower priority wait until no others do.
+    """
     job = model.objects.create(**fields)  # type: ignore[attr-defined]
-    transaction.on_commit(partial(run_job.defer, job_id=job.pk))
+    defer = run_job.configure(priority=priority).defer
+    transaction.on_commit(partial(defer, job_id=job.pk))
     return job  # type: ignore[no-any-return]
 
 
@@ -54,7 +58,7 @@ def end(job: Job, state: Job.State, message: str = "") -> None:
     """End a job within the transaction that holds it."""
     job.state, job.message, job.finished = state, message, timezone.now()
     job.save()
-    if state in (Job.State.REFUSED, Job.State.FAILED):
+    if state != Job.State.DONE:
         kind_of(job).not_done(job)
 
 
@@ -84,14 +88,23 @@ def run_job(context: JobContext, job_id: int) -> None:
             Job.objects.filter(id=job.id).update(state=Job.State.WAITING, tries=job.tries - 1)
             run_job.defer(job_id=job.id)
         elif state == "done":
-            with transaction.atomic():
-                job = Job.objects.select_for_update().get(id=job.id)
-                if job.state in Job.OPEN:
-                    kind_of(job).enter(job, order, Path(folder), answer)
-                    end(job, Job.State.DONE)
+            _enter(job.id, order, Path(folder), answer)
         else:
             with transaction.atomic():
                 end(Job.objects.select_for_update().get(id=job.id), Job.State(state), answer)
+
+
+def _enter(job_id: int, order: Order, folder: Path, answer: Any) -> None:
+    """Store what a child made and end its job, both or neither."""
+    try:
+        with transaction.atomic():
+            job = Job.objects.select_for_update().get(id=job_id)
+            if job.state in Job.OPEN:
+                kind_of(job).enter(job, order, folder, answer)
+                end(job, Job.State.DONE)
+    except NotEntered as why:
+        with transaction.atomic():
+            end(Job.objects.select_for_update().get(id=job_id), Job.State.REFUSED, str(why))
 
 
 def _scratch() -> Path:

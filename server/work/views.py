@@ -2,7 +2,6 @@
 
 from django.db import transaction
 from django.shortcuts import get_object_or_404
-from django.utils import timezone
 from drf_spectacular.utils import extend_schema
 from rest_framework import status
 from rest_framework.request import Request
@@ -10,6 +9,7 @@ from rest_framework.response import Response
 from rest_framework.views import APIView
 
 from .models import Job
+from .tasks import end
 
 
 class CancelView(APIView):
@@ -19,9 +19,10 @@ class CancelView(APIView):
     def post(self, request: Request, pk: int) -> Response:
         with transaction.atomic():
             job = get_object_or_404(Job.objects.select_for_update(), pk=pk)
-            if job.state == Job.State.WAITING:
-                job.state, job.finished = Job.State.CANCELLED, timezone.now()
-                job.message = "Stopped before it began."
+            if job.state not in Job.OPEN:
+                return Response(status=status.HTTP_204_NO_CONTENT)
             job.cancel_asked = True
-            job.save()
+            job.save(update_fields=["cancel_asked"])
+            if job.state == Job.State.WAITING:
+                end(job, Job.State.CANCELLED, "Stopped before it began.")
         return Response(status=status.HTTP_204_NO_CONTENT)

@@ -5,6 +5,7 @@ import sys
 import tempfile
 import time
 from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from types import SimpleNamespace
 
@@ -89,16 +90,30 @@ def shop(tmp_path_factory) -> Iterator[SimpleNamespace]:
         _database("drop database if exists {} with (force)")
 
 
-@pytest.fixture
-def page(shop) -> Iterator[Page]:
-    """A browser logged in as the technician; any severe console message fails the test."""
+@contextmanager
+def _logged_in(shop: SimpleNamespace, name: str) -> Iterator[Page]:
+    """A browser with somebody logged in; any severe console message fails the test."""
     with tempfile.TemporaryDirectory(ignore_cleanup_errors=True) as folder:
         driver = start_browser(folder)
         try:
             one = Page(driver, shop.address, Path(folder))
-            one.log_in("maren", PASSWORD)
+            one.log_in(name, PASSWORD)
             yield one
             severe = [x["message"] for x in driver.get_log("browser") if x["level"] == "SEVERE"]
             assert not severe
         finally:
             driver.quit()
+
+
+@pytest.fixture
+def page(shop) -> Iterator[Page]:
+    """The technician's browser."""
+    with _logged_in(shop, "maren") as page:
+        yield page
+
+
+@pytest.fixture
+def colleague(shop) -> Iterator[Page]:
+    """The lead's browser, beside the technician's."""
+    with _logged_in(shop, "odd") as page:
+        yield page

@@ -61,8 +61,10 @@ def test_from_a_broken_file_to_a_tight_one(page, broken) -> None:
 
     # an item that is not tight cannot be released
     page.one("[data-question=release]").click()
-    page.reads("Not yet: it must be tight first.")
+    page.reads("Not yet: these are open.")
     assert not [x for x in page.all("[aria-label=Ledger] button") if x.text.startswith("Release")]
+    page.key("dd")
+    assert not page.all("[role=dialog]")
     page.key("2")
 
     # one hole alone, then everything
@@ -97,12 +99,17 @@ def test_from_a_broken_file_to_a_tight_one(page, broken) -> None:
     page.key("h")
     page.in_state("closed", "tight")
 
-    # release, both formats, judged by others
+    # release: what leaves is read first and may be written anew; each format judged by others
     page.one("[data-question=release]").click()
-    for words, suffix in (("Binary STL", ".stl"), ("OBJ", ".obj"), ("3MF", ".3mf")):
+    page.until(lambda: "mended as told below" in value_of(page.one("[aria-label=Opening]")))
+    page.one("[aria-label=Opening]").send_keys(Keys.END + "\nWith thanks for the pump.")
+    assert page.one("input[value='3mf']").is_selected()
+    for words, suffix in (("STL", ".stl"), ("OBJ", ".obj"), ("3MF", ".3mf")):
         next(x for x in page.all("[aria-label=Ledger] label") if words in x.text).click()
         n = len(page.all("[data-testid=release]"))
-        page.button("Release", "[aria-label=Ledger]").click()
+        page.press("Release", "[aria-label=Ledger]")
+        page.reads("It can be withdrawn", "[role=dialog]")
+        page.press(f"Release as {words}", "[role=dialog]")
         page.until(lambda n=n: len(page.all("[data-testid=release]")) == n + 1)
         link = page.button("Fetch the file", "[data-testid=release]")
         file = page.download(link)
@@ -115,9 +122,21 @@ def test_from_a_broken_file_to_a_tight_one(page, broken) -> None:
         assert igl.is_edge_manifold(np.asarray(judged.faces, dtype=np.int64))[0]
     page.in_state("release", "tight")
     letter = page.button("Letter to the customer").get_attribute("href")
+
+    # withdrawn, with a reason; the letter says so
+    first = page.one("[data-testid=release]")
+    first.find_element("css selector", "input").send_keys("it leaves with the next" + Keys.ENTER)
+    page.reads("Withdrawn by Maren Aas", "[data-testid=release]")
     page.driver.get(letter)
-    page.reads("pump_from_customer.stl")
-    page.reads("What we changed")
+    for words in (
+        "pump_from_customer.stl", "What we changed", "With thanks for the pump.",
+        "Walls, in tough resin", "This release was withdrawn on",
+    ):  # fmt: skip
+        page.reads(words)
+
+
+def value_of(field) -> str:
+    return field.get_attribute("value")
 
 
 def test_hostile_files_each_say_why(page, tmp_path) -> None:
@@ -163,7 +182,8 @@ def test_a_void_is_seen_and_a_sculpture_becomes_one_solid(page) -> None:
     page.one("[data-question=inside]").click()
     page.one("[data-finding='1']").click()
     page.one("[aria-label^=Reason]").send_keys("A hollow finial is wanted." + Keys.ENTER)
-    page.reads("Accepted: “A hollow finial is wanted.”")
+    page.reads("“A hollow finial is wanted.”")
+    page.reads("Accepted by Maren Aas")
     page.one("[data-finding='2']").click()
     page.press("Drop it", "[role=list]")
     page.one("[data-revision='1']")

@@ -54,18 +54,20 @@ def test_a_thin_fin_is_sounded_probed_judged_and_built_up(page, finned) -> None:
     assert "Would pass at 600.0 %" in row.text
     row.find_element("css selector", "button").click()
     page.one("[aria-label='Reason to take Colour gypsum']").send_keys("asked for by telephone\n")
-    page.one("[data-revision='1']")
-    page.reads("taken as Colour gypsum", "[data-revision='1']")
     page.reads("Colour gypsum", "[aria-label=Item]")
-    page.one("[data-revision='0']").click()
-    page.button("Work from here").click()
+    page.until(lambda: "as ordered" in page.one("[data-material=colour-gypsum]").text)
+    assert not page.all("[data-revision='1']")
+    page.one("[data-material=tough-resin] button").click()
+    page.one("[aria-label='Reason to take Tough resin']").send_keys("as ordered\n")
     page.reads("Tough resin", "[aria-label=Item]")
+    page.until(lambda: "as ordered" in page.one("[data-material=tough-resin]").text)
+    page.key("j")
 
     # built up
     page.key("5")
     page.one("[data-finding='1']").click()
     page.press("Build it up", "[role=list]")
-    page.one("[data-revision='2']")
+    page.one("[data-revision='1']")
     page.in_state("walls", "tight")
     page.reads("1 thin wall built up to 0.80 mm", "[data-testid=account]")
 

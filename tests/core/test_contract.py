@@ -16,7 +16,7 @@ from makers import binary_stl, box, referee, sound, sphere
 REPORT_KEYS = {
     "file", "format", "unit", "unit_source", "unit_reason", "triangles", "vertices", "size_mm",
     "volume_mm3", "area_mm2", "shells", "tight", "questions", "unasked", "seconds", "findings",
-    "could_miss_mm",
+    "could_miss_mm", "thinnest",
     "notes",
 }  # fmt: skip
 ACCOUNT_KEYS = {

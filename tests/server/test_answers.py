@@ -5,7 +5,7 @@ from types import SimpleNamespace
 
 import numpy as np
 import pytest
-from bench.models import Revision, Waiver
+from bench.models import Decision, Revision
 from caulkcore import Mesh
 from django.db import connections
 from harbour import breakers as b
@@ -14,7 +14,7 @@ from orders.models import Item
 from rest_framework.test import APIClient
 from test_path import HOLED, item_of, states, take_in, upload
 from work.models import Job
-from working import work
+from working import TEXT, accept, do, mend, operate, release, work
 
 
 @pytest.mark.parametrize(
@@ -24,10 +24,11 @@ from working import work
         ("get", "/api/items/999/received"),
         ("get", "/api/revisions/999"),
         ("get", "/api/revisions/999/skin"),
-        ("get", "/api/revisions/999/marks"),
+        ("get", "/api/examinations/999/marks"),
+        ("get", "/api/revisions/999/changes"),
+        ("get", "/api/letters/999"),
         ("get", "/api/releases/999/file"),
         ("get", "/api/releases/999/letter"),
-        ("post", "/api/items/999/mend"),
         ("post", "/api/jobs/999/cancel"),
         ("get", "/api/nothing/here"),
         ("get", "/api/items/abc"),
@@ -51,7 +52,7 @@ def test_what_is_not_there_is_404(shop, method: str, path: str) -> None:
 )
 def test_operations_that_make_no_sense_are_refused_at_once(shop, body, words: str) -> None:
     item = take_in(shop, HOLED)
-    answer = shop.client.post(f"/api/items/{item}/operate", body, format="json")
+    answer = do(shop, item, "operate", **body)
     assert answer.status_code == 400
     assert words in answer.data["detail"]
     assert not Job.objects.filter(kind="operate").exists()
@@ -60,8 +61,7 @@ def test_operations_that_make_no_sense_are_refused_at_once(shop, body, words: st
 @pytest.mark.parametrize("places", [[0], [99], [-1]])
 def test_places_that_are_not_there_are_refused_by_the_job(shop, places) -> None:
     item = take_in(shop, HOLED)
-    body = {"operation": "fill-holes", "parameters": {"places": places}}
-    assert shop.client.post(f"/api/items/{item}/operate", body, format="json").status_code == 202
+    assert operate(shop, item, "fill-holes", places=places).status_code == 202
     job = work()
     assert job.state == "refused"
     assert "place" in job.message.lower()
@@ -75,18 +75,21 @@ def test_an_item_that_cannot_be_read_offers_no_work(shop) -> None:
     for path, body in (
         ("mend", {}),
         ("operate", {"operation": "fill-holes"}),
-        ("release", {"format": "stl"}),
-        ("waivers", {"kind": "debris", "reason": "as it is"}),
+        ("release", {"format": "stl", "letter": TEXT}),
+        ("decisions", {"kind": "debris", "reason": "as it is", "listed": 1}),
+        ("material", {"material": "nylon", "reason": "as it is"}),
+        ("apart", {"pieces": [1], "reason": "as it is"}),
+        ("judge", {}),
     ):
-        refused = shop.client.post(f"/api/items/{item}/{path}", body, format="json")
+        refused = do(shop, item, path, revision=0, **body)
         assert refused.status_code == 409, path
         assert refused.data["detail"].endswith(".")
-    assert shop.client.post(f"/api/items/{item}/current", {"revision": 0}).status_code == 404
+    assert do(shop, item, "current", revision=0, to=0).status_code == 404
 
 
 def test_mending_what_is_tight_is_refused_and_makes_no_revision(shop) -> None:
     item = take_in(shop, binary_stl(box()))
-    shop.client.post(f"/api/items/{item}/mend")
+    mend(shop, item)
     job = work()
     assert (job.state, job.message) == ("refused", "There is nothing to mend.")
     assert Revision.objects.count() == 1
@@ -128,7 +131,8 @@ def client_of(shop) -> APIClient:
 def test_two_who_mend_at_once_start_one_job(shop) -> None:
     item = take_in(shop, HOLED)
     clients = [client_of(shop) for _ in range(4)]
-    answers = at_once(*(lambda c=c: c.post(f"/api/items/{item}/mend") for c in clients))
+    seen = {"revision": item_of(shop, item)["current"]}
+    answers = at_once(*(lambda c=c: c.post(f"/api/items/{item}/mend", seen) for c in clients))
     assert sorted(a.status_code for a in answers) == [202, 409, 409, 409]
     assert work().state == "done"
     assert len(item_of(shop, item)["revisions"]) == 2
@@ -156,7 +160,7 @@ def test_orders_made_at_once_have_numbers_of_their_own(shop) -> None:
 
 def test_a_worker_that_takes_a_job_already_taken_leaves_it(shop) -> None:
     item = take_in(shop, HOLED)
-    job = shop.client.post(f"/api/items/{item}/mend").data["id"]
+    job = mend(shop, item).data["id"]
     states_ = at_once(lambda: work(job).state, lambda: work(job).state)
     assert "done" in states_
     assert Revision.objects.filter(item=item).count() == 2
@@ -181,18 +185,15 @@ def test_a_size_in_doubt_is_a_call(shop, longest: float, kind, state: str) -> No
 def test_a_unit_that_was_set_leaves_the_size_to_be_judged(shop) -> None:
     """Half a metre long for certain: no longer in doubt, but too large for the machines."""
     item = take_in(shop, scaled(sphere(), 0.5))
-    body = {"operation": "set-unit", "parameters": {"unit": "m"}}
-    shop.client.post(f"/api/items/{item}/operate", body, format="json")
+    operate(shop, item, "set-unit", unit="m")
     work()
     told = item_of(shop, item)
     segment = next(s for s in told["seam"] if s["question"] == "size")
     assert segment["state"] == "your call"
-    refused = shop.client.post(f"/api/items/{item}/release", {"format": "stl"})
-    assert refused.status_code == 409
-    waiver = {"kind": "too-large", "reason": "Made in two halves."}
-    assert shop.client.post(f"/api/items/{item}/waivers", waiver).status_code == 204
+    assert release(shop, item).status_code == 409
+    assert accept(shop, item, "too-large", "Made in two halves.").status_code == 201
     assert states(shop, item)["size"] == "waived"
-    assert Waiver.objects.get().reason == "Made in two halves."
+    assert Decision.objects.get().reason == "Made in two halves."
 
 
 def test_pieces_come_with_the_report(shop) -> None:
@@ -212,18 +213,16 @@ def test_notes_do_not_stand_in_the_way(shop) -> None:
     report = shop.client.get(f"/api/revisions/{item_of(shop, item)['current']}").data["report"]
     assert [(f["kind"], f["severity"]) for f in report["findings"]] == [("loose-parts", "note")]
     assert states(shop, item)["solid"] == "tight"
-    assert shop.client.post(f"/api/items/{item}/release", {"format": "3mf"}).status_code == 202
+    assert release(shop, item, "3mf").status_code == 202
     assert work().state == "done"
 
 
 def test_a_near_gap_waits_for_a_person(shop) -> None:
     item = take_in(shop, binary_stl(b.soup(box(), box(10, (10.02, 0, 0)))))
     assert states(shop, item)["solid"] == "your call"
-    body = {"kind": "near-gaps", "reason": "They turn on each other."}
-    assert shop.client.post(f"/api/items/{item}/waivers", body).status_code == 204
+    assert accept(shop, item, "near-gaps", "  ").status_code == 400
+    assert accept(shop, item, "near-gaps", "They turn on each other.").status_code == 201
     assert states(shop, item)["solid"] == "waived"
-    body["reason"] = "  "
-    assert shop.client.post(f"/api/items/{item}/waivers", body).status_code == 400
 
 
 def test_many_places_travel_as_a_list_and_one_more_line(shop) -> None:
@@ -257,10 +256,9 @@ def test_pieces_keep_the_names_of_the_file_through_work(shop) -> None:
         return [p["name"] for p in report["pieces"]]
 
     assert names() == ["buoy", "crate"]
-    shop.client.post(f"/api/items/{item}/mend")
+    mend(shop, item)
     assert work().state == "done"
     assert names() == ["buoy", "crate"]
-    body = {"operation": "set-unit", "parameters": {"unit": "cm"}}
-    shop.client.post(f"/api/items/{item}/operate", body, format="json")
+    operate(shop, item, "set-unit", unit="cm")
     assert work().state == "done"
     assert names() == ["buoy", "crate"]

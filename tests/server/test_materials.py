@@ -9,9 +9,9 @@ from harbour.breakers import without
 from makers import binary_stl, box, sphere
 from materials.models import Machine, Material
 from orders.models import Item
-from test_path import take_in
+from test_path import item_of, states, take_in
 from work import tasks
-from working import work
+from working import do, kinds, mend, release, report_of, work
 
 
 def nylon(**changes):
@@ -104,56 +104,83 @@ def test_machines(lead, shop) -> None:
 def test_an_item_is_judged_by_another_material(shop) -> None:
     gypsum = replace(usual_rule_sheet("colour-gypsum"), wall_supported=2.0, wall_free=3.0)
     Material.take(gypsum, None)
-    item = Item.objects.get(pk=take_in(shop, binary_stl(box((40, 40, 2.5)))))
-    report = item.workpiece.current.report
-    assert item.workpiece.current.rules["key"] == "nylon"
-    told = {one["key"]: one for one in report["verdicts"]}
+    item = take_in(shop, binary_stl(box((40, 40, 2.5))))
+    piece = Item.objects.get(pk=item).workpiece
+    assert piece.examination.standard["sheet"]["key"] == "nylon"
+    told = {one["key"]: one for one in report_of(item)["verdicts"]}
     assert told["nylon"]["passes"]
     (fault,) = told["colour-gypsum"]["faults"]
     assert (fault["what"], fault["found"], fault["asked"]) == ("thin-free-walls", 2.5, 3.0)
     assert told["colour-gypsum"]["scale"] == 1.2
 
-    path = f"/api/items/{item.pk}/judge"
-    refused = shop.client.post(path, {"material": "colour-gypsum"}, format="json")
-    assert "give a reason" in refused.data["detail"]
-    given = {"material": "colour-gypsum", "why": "asked for by telephone"}
-    assert shop.client.post(path, given, format="json").status_code == 202
+    given = {"material": "colour-gypsum", "reason": ""}
+    assert do(shop, item, "material", **given).status_code == 400
+    given["reason"] = "asked for by telephone"
+    assert do(shop, item, "material", **given).status_code == 204
+    seam = {s["question"]: s for s in item_of(shop, item)["seam"]}
+    assert (seam["walls"]["state"], seam["walls"]["text"]) == ("not run", "being judged")
+    assert not item_of(shop, item)["ready"]
+    assert release(shop, item).status_code == 409
     assert work().state == "done"
-    item.refresh_from_db()
-    assert item.material.key == "colour-gypsum"
-    assert (item.workpiece.current.number, item.workpiece.current.title) == (
-        1,
-        "taken as Colour gypsum",
-    )
-    assert item.workpiece.current.mesh_path == item.workpiece.current.parent.mesh_path
-    assert [f["kind"] for f in item.workpiece.current.report["findings"]] == ["thin-free-walls"]
+    assert states(shop, item)["walls"] == "your call"
+    # the shape is as it was: no new revision, and the reason is kept as a decision
+    assert [r["number"] for r in item_of(shop, item)["revisions"]] == [0]
+    assert kinds(item) == {"thin-free-walls"}
+    (decision,) = item_of(shop, item)["decisions"]
+    assert (decision["act"], decision["reason"]) == ("material", "asked for by telephone")
+    assert decision["about"] == {"from": "Sintered nylon", "to": "Colour gypsum"}
 
-    # back to the revision before: its material holds again
-    back = f"/api/items/{item.pk}/current"
-    assert shop.client.post(back, {"revision": 0}, format="json").status_code == 204
-    item.refresh_from_db()
-    assert item.material.key == "nylon"
+    # back to the first: its verdict is there still, and holds at once
+    assert do(shop, item, "material", material="nylon", reason="as ordered").status_code == 204
+    assert states(shop, item)["walls"] == "tight"
+    again = do(shop, item, "material", material="nylon", reason="as ordered")
+    assert again.status_code == 409
 
 
-def test_walls_of_large_meshes_are_measured_when_asked(shop) -> None:
-    item = Item.objects.get(pk=take_in(shop, binary_stl(sphere(5, 7))))
-    assert "walls" not in item.workpiece.current.report["questions"]
-    missing = shop.client.get(f"/api/revisions/{item.workpiece.current_id}/soundings")
-    assert missing.status_code == 404
-    path = f"/api/items/{item.pk}/judge"
-    assert shop.client.post(path, {"material": "nylon"}, format="json").status_code == 202
+def test_going_back_leaves_the_material_as_ordered(shop) -> None:
+    Material.take(usual_rule_sheet("colour-gypsum"), None)
+    item = take_in(shop, binary_stl(without(box(20), np.array([0]))))
+    assert mend(shop, item).status_code == 202
+    work()
+    do(shop, item, "material", material="colour-gypsum", reason="by telephone")
+    work()
+    assert do(shop, item, "current", to=0).status_code == 204
+    assert Item.objects.get(pk=item).material.key == "colour-gypsum"
+    # the revision gone back to is judged by it
+    assert states(shop, item)["walls"] == "not run"
     assert work().state == "done"
-    item.refresh_from_db()
-    assert "walls" in item.workpiece.current.report["questions"]
-    packed = b"".join(shop.client.get(f"/api/revisions/{item.workpiece.current_id}/soundings"))
+    assert "walls" in report_of(item)["questions"]
+
+
+def test_walls_of_large_meshes_are_judged_by_themselves(shop) -> None:
+    item = take_in(shop, binary_stl(sphere(5, 7)))
+    assert "walls" not in report_of(item)["questions"]
+    seam = {s["question"]: s for s in item_of(shop, item)["seam"]}
+    assert (seam["walls"]["state"], seam["walls"]["text"]) == ("not run", "being judged")
+    told = item_of(shop, item)
+    # nothing is locked meanwhile, and nothing looks ready
+    assert (told["job"]["state"], told["judging"]["state"]) == ("done", "waiting")
+    assert not told["ready"]
+    first = Item.objects.get(pk=item).workpiece.examination_id
+    assert shop.client.get(f"/api/examinations/{first}/soundings").status_code == 404
+    assert work().state == "done"
+    assert states(shop, item)["walls"] == "tight"
+    assert len(item_of(shop, item)["revisions"]) == 1
+    second = Item.objects.get(pk=item).workpiece.examination_id
+    packed = b"".join(shop.client.get(f"/api/examinations/{second}/soundings"))
     assert packed[:4] == b"IKSD"
+    # either examination is still told as it was
+    revision = item_of(shop, item)["current"]
+    for key, asked in ((first, False), (second, True)):
+        report = shop.client.get(f"/api/revisions/{revision}?examination={key}").data["report"]
+        assert ("walls" in report["questions"]) is asked
 
 
 def test_what_a_revision_changed_is_served_with_it(shop) -> None:
     item = Item.objects.get(pk=take_in(shop, binary_stl(without(box(20), np.array([0])))))
     first = f"/api/revisions/{item.workpiece.current_id}/changes"
     assert shop.client.get(first).status_code == 404  # nothing before the file as received
-    assert shop.client.post(f"/api/items/{item.pk}/mend").status_code == 202
+    assert mend(shop, item.pk).status_code == 202
     assert work().state == "done"
     item.refresh_from_db()
     current = item.workpiece.current
@@ -175,32 +202,35 @@ def test_what_a_revision_changed_is_served_with_it(shop) -> None:
 
 def test_an_account_of_old_is_still_told(shop) -> None:
     item = Item.objects.get(pk=take_in(shop, binary_stl(without(box(20), np.array([0])))))
-    assert shop.client.post(f"/api/items/{item.pk}/mend").status_code == 202
+    assert mend(shop, item.pk).status_code == 202
     work()
     item.refresh_from_db()
     current = item.workpiece.current
     for name in ("deviation_mm", "deviation_bound_mm", "lost_mm", "added_mm", "taken_out"):
         del current.account[name]
-    for piece in current.report["pieces"]:
+    examination = item.workpiece.examination
+    for piece in examination.report["pieces"]:
         piece["across_mm"] = piece.pop("longest_mm")
-        del piece["sides_mm"]
+        del piece["sides_mm"], piece["number"]
     current.save()
+    examination.save()
     told = shop.client.get(f"/api/revisions/{current.pk}").json()
     assert told["account"]["deviation_bound_mm"] is None
     assert told["report"]["pieces"][0]["longest_mm"] == 20
+    assert told["report"]["pieces"][0]["number"] == 1
 
 
 def test_after_mending_the_size_is_still_judged_by_the_sheet(shop) -> None:
     Material.take(replace(usual_rule_sheet("sintered-nylon"), key="nylon", largest=(8, 8, 8)), None)
     item = Item.objects.get(pk=take_in(shop, binary_stl(without(box(20), np.array([0])))))
-    assert shop.client.post(f"/api/items/{item.pk}/mend").status_code == 202
+    assert mend(shop, item.pk).status_code == 202
     assert work().state == "done"
     item.refresh_from_db()
     assert item.workpiece.current.number == 1
-    assert [f["kind"] for f in item.workpiece.current.report["findings"]] == ["too-large"]
+    assert kinds(item.pk) == {"too-large"}
 
 
-def test_a_revision_names_the_rules_it_was_judged_by(shop, monkeypatch) -> None:
+def test_an_examination_names_the_rules_it_was_judged_by(shop, monkeypatch) -> None:
     listen = tasks._listen
 
     def edited_meanwhile(*given):
@@ -211,9 +241,15 @@ def test_a_revision_names_the_rules_it_was_judged_by(shop, monkeypatch) -> None:
 
     monkeypatch.setattr(tasks, "_listen", edited_meanwhile)
     item = Item.objects.get(pk=take_in(shop, binary_stl(box(20))))
-    assert not item.workpiece.current.report["findings"]
-    assert item.workpiece.current.rules["largest"] != [8, 8, 8]
+    examination = item.workpiece.examination
+    assert not examination.report["findings"]
+    assert examination.standard["sheet"]["largest"] != [8, 8, 8]
     assert item.material.rules["largest"] == [8, 8, 8]
+    # and is judged by the new ones at once
+    monkeypatch.setattr(tasks, "_listen", listen)
+    assert states(shop, item.pk)["size"] == "not run"
+    assert work().state == "done"
+    assert states(shop, item.pk)["size"] == "your call"
 
 
 def test_a_part_must_fit_a_machine_of_its_process(shop) -> None:
@@ -221,7 +257,7 @@ def test_a_part_must_fit_a_machine_of_its_process(shop) -> None:
     Material.take(sheet, None)
     Machine.objects.create(name="Vat", process="Vat resin", x=500, y=500, z=500)
     Machine.objects.create(name="Short pier", process=sheet.process, x=15, y=30, z=30)
-    report = Item.objects.get(pk=take_in(shop, binary_stl(box(20)))).workpiece.current.report
+    report = report_of(take_in(shop, binary_stl(box(20))))
     assert [f["kind"] for f in report["findings"]] == ["too-large"]
     assert "5.0 mm longer than “Short pier” takes" in report["findings"][0]["text"]
     faults = {one["key"]: one["faults"] for one in report["verdicts"]}

@@ -15,7 +15,7 @@ from makers import assert_tight_by_referees, binary_stl, box, hostile_files, sph
 from orders.models import Item
 from work import tasks
 from work.models import Job
-from working import work
+from working import accept, do, mend, operate, release, work
 
 
 def upload(shop, data: bytes, name: str = "part.stl", **more):
@@ -56,11 +56,11 @@ def test_from_the_upload_to_the_letter(shop) -> None:
         "release": "not run",
     }
 
-    refused = shop.client.post(f"/api/items/{item}/release", {"format": "stl"})
+    refused = release(shop, item)
     assert refused.status_code == 409
     assert "2 holes" in refused.data["detail"]
 
-    assert shop.client.post(f"/api/items/{item}/mend").status_code == 202
+    assert mend(shop, item).status_code == 202
     assert work().state == "done"
     told = item_of(shop, item)
     assert [r["number"] for r in told["revisions"]] == [0, 1]
@@ -70,15 +70,16 @@ def test_from_the_upload_to_the_letter(shop) -> None:
     assert states(shop, item)["closed"] == "tight"
 
     for form in ("stl", "obj", "ply", "3mf"):
-        assert shop.client.post(f"/api/items/{item}/release", {"format": form}).status_code == 202
+        letter = shop.client.get(f"/api/items/{item}/release").data["letter"]
+        assert release(shop, item, form, **letter).status_code == 202
         assert work().state == "done"
-        release = item_of(shop, item)["releases"][0]
-        answer = shop.client.get(f"/api/releases/{release['id']}/file")
+        left = item_of(shop, item)["releases"][0]
+        answer = shop.client.get(f"/api/releases/{left['id']}/file")
         assert "0500_harbour-bollard_nylon_1x_r1" in unquote(answer["Content-Disposition"])
         data = b"".join(answer.streaming_content)
         judged = trimesh.load(io.BytesIO(data), file_type=form, force="mesh")
         assert judged.is_watertight
-        letter = shop.client.get(f"/api/releases/{release['id']}/letter").content.decode()
+        letter = shop.client.get(f"/api/releases/{left['id']}/letter").content.decode()
         for words in ("harbour_bollard.stl", "2 holes filled", "Ane Vik", "Breakwater Chandlers"):
             assert words in letter
     assert states(shop, item)["release"] == "tight"
@@ -86,7 +87,7 @@ def test_from_the_upload_to_the_letter(shop) -> None:
 
 def test_the_file_as_received_is_kept_untouched(shop) -> None:
     item = take_in(shop, HOLED)
-    shop.client.post(f"/api/items/{item}/mend")
+    mend(shop, item)
     work()
     answer = shop.client.get(f"/api/items/{item}/received")
     assert b"".join(answer.streaming_content) == HOLED
@@ -95,12 +96,11 @@ def test_the_file_as_received_is_kept_untouched(shop) -> None:
 def test_revisions_can_be_returned_to_and_branched_from(shop) -> None:
     item = take_in(shop, HOLED)
     first = item_of(shop, item)["current"]
-    body = {"operation": "fill-holes", "parameters": {"places": [1]}}
-    shop.client.post(f"/api/items/{item}/operate", body, format="json")
+    operate(shop, item, "fill-holes", places=[1])
     work()
-    assert shop.client.post(f"/api/items/{item}/current", {"revision": 0}).status_code == 204
+    assert do(shop, item, "current", to=0).status_code == 204
     assert item_of(shop, item)["current"] == first
-    shop.client.post(f"/api/items/{item}/mend")
+    mend(shop, item)
     work()
     revisions = item_of(shop, item)["revisions"]
     assert [(r["number"], r["parent"]) for r in revisions] == [(0, None), (1, first), (2, first)]
@@ -110,19 +110,17 @@ def test_revisions_can_be_returned_to_and_branched_from(shop) -> None:
 def test_the_unit_changes_the_size_and_answers_the_doubt(shop) -> None:
     item = take_in(shop, binary_stl(box(6)))
     assert states(shop, item)["size"] == "your call"
-    body = {"operation": "set-unit", "parameters": {"unit": "in"}}
-    assert shop.client.post(f"/api/items/{item}/operate", body, format="json").status_code == 202
+    assert operate(shop, item, "set-unit", unit="in").status_code == 202
     assert work().state == "done"
     report = shop.client.get(f"/api/revisions/{item_of(shop, item)['current']}").data["report"]
     assert report["size_mm"] == pytest.approx([152.4] * 3)
     assert states(shop, item)["size"] == "tight"
 
 
-def test_a_doubt_can_be_waived_with_a_reason_but_a_leak_cannot(shop) -> None:
+def test_a_doubt_can_be_accepted_with_a_reason_but_a_leak_cannot(shop) -> None:
     item = take_in(shop, binary_stl(b.without(box(6), np.array([0]))))
-    for kind, status in (("unit-suspect", 204), ("open-edges", 400), ("cracks", 400)):
-        body = {"kind": kind, "reason": "The customer says so."}
-        assert shop.client.post(f"/api/items/{item}/waivers", body).status_code == status
+    for kind, status in (("unit-suspect", 201), ("open-edges", 400), ("cracks", 400)):
+        assert accept(shop, item, kind, "The customer says so.").status_code == status
     assert states(shop, item) == {
         "size": "waived",
         "closed": "leaks",
@@ -135,7 +133,7 @@ def test_a_doubt_can_be_waived_with_a_reason_but_a_leak_cannot(shop) -> None:
 
 def test_a_sheet_is_refused_with_the_reason_and_nothing_changes(shop) -> None:
     item = take_in(shop, binary_stl(shapes.pennant()))
-    shop.client.post(f"/api/items/{item}/mend")
+    mend(shop, item)
     job = work()
     assert job.state == "refused"
     assert "open sheet" in job.message
@@ -151,7 +149,8 @@ def test_the_skin_and_marks_come_in_the_agreed_form(shop) -> None:
     assert starts.tolist() == [0, 1278]
     whole = trimesh.Trimesh(points, corners, process=False)
     assert whole.area == pytest.approx(sphere().area, rel=0.01)
-    marks = b"".join(shop.client.get(f"/api/revisions/{current}/marks").streaming_content)
+    examination = item_of(shop, item)["revisions"][0]["examination"]
+    marks = b"".join(shop.client.get(f"/api/examinations/{examination}/marks").streaming_content)
     assert marks[:4] == b"IKMK"
     assert np.frombuffer(marks, "<u4", 6, 4).tolist() == [1, 2, 3, 0, 3, 0]
     assert len(marks) == 12 + 16 + 6 * 24
@@ -197,7 +196,7 @@ def test_uploads_beyond_the_limit_are_refused(shop, settings) -> None:
 
 def test_a_cancelled_job_changes_nothing(shop) -> None:
     item = take_in(shop, HOLED)
-    job = shop.client.post(f"/api/items/{item}/mend").data["id"]
+    job = mend(shop, item).data["id"]
     assert shop.client.post(f"/api/jobs/{job}/cancel").status_code == 204
     assert work(job).state == "cancelled"
     assert len(item_of(shop, item)["revisions"]) == 1
@@ -205,15 +204,16 @@ def test_a_cancelled_job_changes_nothing(shop) -> None:
 
 def test_only_one_job_an_item_at_a_time(shop) -> None:
     item = take_in(shop, HOLED)
-    assert shop.client.post(f"/api/items/{item}/mend").status_code == 202
-    again = shop.client.post(f"/api/items/{item}/mend")
+    assert mend(shop, item).status_code == 202
+    again = mend(shop, item)
     assert again.status_code == 409
-    assert shop.client.post(f"/api/items/{item}/current", {"revision": 0}).status_code == 409
+    assert "Ane Vik has work going on" in again.data["detail"]
+    assert do(shop, item, "current", to=0).status_code == 409
 
 
 def test_a_task_may_run_twice(shop) -> None:
     item = take_in(shop, HOLED)
-    job = shop.client.post(f"/api/items/{item}/mend").data["id"]
+    job = mend(shop, item).data["id"]
     work(job)
     work(job)
     assert Revision.objects.filter(item=item).count() == 2
@@ -221,14 +221,14 @@ def test_a_task_may_run_twice(shop) -> None:
 
 def test_a_stopping_worker_puts_the_job_back(shop) -> None:
     item = take_in(shop, HOLED)
-    job = shop.client.post(f"/api/items/{item}/mend").data["id"]
+    job = mend(shop, item).data["id"]
     assert work(job, stop=lambda: True).state == "waiting"
     assert work(job).state == "done"
 
 
 def test_what_kills_the_worker_each_time_is_given_up(shop) -> None:
     item = take_in(shop, HOLED)
-    job = shop.client.post(f"/api/items/{item}/mend").data["id"]
+    job = mend(shop, item).data["id"]
     Job.objects.filter(id=job).update(tries=3, state="running")
     assert work(job).state == "failed"
     assert "tries" in work(job).message
@@ -241,7 +241,7 @@ def test_what_kills_the_worker_each_time_is_given_up(shop) -> None:
 def test_limits_on_time_and_memory(shop, settings, setting, value, words) -> None:
     item = take_in(shop, HOLED)
     setattr(settings, setting, value)
-    shop.client.post(f"/api/items/{item}/mend")
+    mend(shop, item)
     job = work()
     assert job.state == "failed"
     assert words in job.message
@@ -282,7 +282,7 @@ def test_new_orders_number_themselves(shop) -> None:
 
 def test_mended_mesh_at_rest_is_what_the_referees_call_tight(shop) -> None:
     item = take_in(shop, HOLED)
-    shop.client.post(f"/api/items/{item}/mend")
+    mend(shop, item)
     work()
     from bench.packing import load
 

@@ -4,17 +4,12 @@ import pytest
 from makers import binary_stl, sphere
 from orders.models import Item
 from test_path import HOLED, item_of, take_in
-from working import work
+from working import operate, report_of, work
 
 
 @pytest.fixture
 def ball(shop) -> int:
     return take_in(shop, binary_stl(sphere(20, 4)))
-
-
-def operate(shop, item: int, operation: str, **parameters):
-    body = {"operation": operation, "parameters": parameters}
-    return shop.client.post(f"/api/items/{item}/operate", body, format="json")
 
 
 @pytest.mark.parametrize(
@@ -49,12 +44,12 @@ def test_reduced_and_refined_through_the_worker(shop, ball) -> None:
     assert operate(shop, ball, "reduce", percent=50).status_code == 202
     assert work().state == "done"
     item = Item.objects.get(pk=ball)
-    assert item.workpiece.current.report["triangles"] == 2560
-    assert item.workpiece.current.tight
+    assert report_of(ball)["triangles"] == 2560
+    assert item.workpiece.examination.tight
     assert operate(shop, ball, "refine", region=[[20, 0, 0, 5]], size=1.0).status_code == 202
     assert work().state == "done"
     item.refresh_from_db()
-    assert item.workpiece.current.report["triangles"] > 2560
+    assert report_of(ball)["triangles"] > 2560
     assert item.workpiece.current.account["unchanged_faces"] > 2000
 
 
@@ -67,7 +62,8 @@ def test_reduced_and_refined_through_the_worker(shop, ball) -> None:
     ],
 )
 def test_odd_requests_are_refused_in_words(shop, ball, parameters, words: str) -> None:
-    body = {"operation": "smooth", "parameters": parameters}
+    revision = Item.objects.get(pk=ball).workpiece.current_id
+    body = {"operation": "smooth", "parameters": parameters, "revision": revision}
     if 1e999 in parameters.get("region", [[]])[0]:
         text = '{"operation": "smooth", "parameters": {"region": [[1, 2, 3, 1e999]]}}'
         answer = shop.client.generic(
@@ -83,9 +79,5 @@ def test_reworking_leaves_what_leaked_no_worse(shop) -> None:
     item = take_in(shop, HOLED)
     assert operate(shop, item, "reduce", percent=40).status_code == 202
     assert work().state == "done"
-    (hole,) = [
-        f
-        for f in Item.objects.get(pk=item).workpiece.current.report["findings"]
-        if f["severity"] == "leak"
-    ]
+    (hole,) = [f for f in report_of(item)["findings"] if f["severity"] == "leak"]
     assert hole["places"] == 2

@@ -3,13 +3,14 @@
 import numpy as np
 import pytest
 from bench.kinds import KEPT_BY_SHOP
+from bench.models import Decision
 from caulkjob.shop_policy import SETTINGS, ShopPolicy
 from harbour import breakers as b
 from makers import binary_stl, box, hollow_box, sphere
 from materials.models import ShopSettings
 from orders.models import Item
 from test_path import states, take_in
-from working import work
+from working import accept, kinds, mend, operate, report_of, work
 
 
 def settle(client, **values):
@@ -26,14 +27,10 @@ CRUMBED = b.soup(moved(b.without(sphere(5, 3), np.array([0])), 60), moved(sphere
 
 def mended(shop, mesh) -> Item:
     item = Item.objects.get(pk=take_in(shop, binary_stl(mesh)))
-    assert shop.client.post(f"/api/items/{item.pk}/mend").status_code == 202
+    assert mend(shop, item.pk).status_code == 202
     assert work().state == "done"
     item.refresh_from_db()
     return item
-
-
-def kinds(item: Item) -> set[str]:
-    return {f["kind"] for f in item.workpiece.current.report["findings"]}
 
 
 def test_the_lead_settles_and_everybody_reads(lead, shop) -> None:
@@ -72,56 +69,44 @@ def test_voids_by_policy(lead, shop, policy: str, inside: str, left: bool) -> No
     settle(lead, voids=policy)
     item = mended(shop, HOLED_HOLLOW)
     assert states(shop, item.pk)["inside"] == inside
-    assert ("sealed-voids" in kinds(item)) is left
+    assert ("sealed-voids" in kinds(item.pk)) is left
     told = " ".join(step["text"] for step in item.workpiece.current.steps)
     assert ("1 void filled" in told) is not left
     assert any("A person must decide" in one for one in item.workpiece.current.left) is (
         policy == "ask"
     )
     if policy == "keep":
-        assert item.waivers.get().reason == KEPT_BY_SHOP
+        assert item.decisions.get().reason == KEPT_BY_SHOP
 
 
 def test_debris_by_policy_and_by_the_shops_own_limits(lead, shop) -> None:
     settle(lead, debris="drop")
     item = mended(shop, CRUMBED)
-    assert item.workpiece.current.report["shells"] == 1
+    assert report_of(item.pk)["shells"] == 1
     # a crumb of 0.2 mm is none where the limit is smaller
     settle(lead, debris="drop", debris_size=0.01, debris_volume=0)
     item = mended(shop, CRUMBED)
-    assert item.workpiece.current.report["shells"] == 2
-    assert "debris" not in kinds(item)
+    assert report_of(item.pk)["shells"] == 2
+    assert "debris" not in kinds(item.pk)
 
 
 def test_pieces_may_be_left_to_a_person(lead, shop) -> None:
     settle(lead, unite=False)
     item = mended(shop, b.soup(b.without(box(10), np.array([0])), moved(box(10), 5.3)))
-    assert "overlapping-shells" in kinds(item)
+    assert "overlapping-shells" in kinds(item.pk)
 
 
 def test_a_persons_word_goes_before_the_shops(lead, shop) -> None:
     settle(lead, voids="keep")
-    item = Item.objects.get(pk=take_in(shop, binary_stl(hollow_box())))
-    assert item.waivers.get().reason == KEPT_BY_SHOP
-    given = {"kind": "sealed-voids", "reason": "to float"}
-    assert shop.client.post(f"/api/items/{item.pk}/waivers", given).status_code == 204
-    assert item.waivers.get().reason == "to float"
-
-
-def test_a_piece_stays_apart_when_mending(shop) -> None:
-    row = b.soup(*(moved(box(10), 8 * i) for i in range(3)))
-    item = Item.objects.get(pk=take_in(shop, binary_stl(row)))
-    path = f"/api/items/{item.pk}/mend"
-    for wrong in (["x"], [0], "all"):
-        assert shop.client.post(path, {"apart": wrong}, format="json").status_code == 400
-    assert shop.client.post(path, {"apart": [1]}, format="json").status_code == 202
+    item = take_in(shop, binary_stl(hollow_box()))
+    (kept,) = Decision.objects.all()
+    assert kept.reason == KEPT_BY_SHOP
+    back = shop.client.post(f"/api/decisions/{kept.pk}/withdraw", {"reason": "ask them"})
+    assert back.status_code == 201
+    assert states(shop, item)["inside"] == "your call"
+    # what a person has taken back is not given again by itself
+    operate(shop, item, "refine", size=5.0)
     assert work().state == "done"
-    item.refresh_from_db()
-    assert item.workpiece.current.parameters == {"apart": [1]}
-    assert item.workpiece.current.report["shells"] == 2
-    assert "stay apart as chosen" in item.workpiece.current.left[0]
-    # what an operation is given is looked at, too
-    given = {"operation": "unite", "parameters": {"apart": [1]}}
-    shop.client.post(f"/api/items/{item.pk}/operate", given, format="json")
-    job = work()
-    assert (job.state, "stay apart as chosen" in job.message) == ("refused", True)
+    assert states(shop, item)["inside"] == "your call"
+    assert accept(shop, item, "sealed-voids", "to float").status_code == 201
+    assert states(shop, item)["inside"] == "waived"

@@ -1,9 +1,14 @@
-"""Doing what a worker does, within a test."""
+"""Doing what a worker does, and what a person does who looks at an item, within a test."""
 
 from types import SimpleNamespace
+from typing import Any
 
+from orders.models import Item
 from work import tasks
 from work.models import Job
+
+TEXT = {"opening": "Checked.", "found": "", "changed": "", "accepted": ""}
+"""A letter as short as can be."""
 
 
 def work(job_id: int | None = None, stop=lambda: False) -> Job:
@@ -12,3 +17,42 @@ def work(job_id: int | None = None, stop=lambda: False) -> Job:
     tasks.run_job.func(SimpleNamespace(should_abort=stop), job.id)
     job.refresh_from_db()
     return job
+
+
+def do(shop, item: int, what: str, **given: Any):
+    """Ask for a change of an item as it is now, as somebody does who has just looked at it."""
+    given.setdefault("revision", Item.objects.get(pk=item).workpiece.current_id)
+    return shop.client.post(f"/api/items/{item}/{what}", given, format="json")
+
+
+def mend(shop, item: int):
+    return do(shop, item, "mend")
+
+
+def operate(shop, item: int, operation: str, **parameters: Any):
+    return do(shop, item, "operate", operation=operation, parameters=parameters)
+
+
+def release(shop, item: int, form: str = "stl", **letter: str):
+    return do(shop, item, "release", format=form, letter={**TEXT, **letter})
+
+
+def accept(shop, item: int, kind: str, reason: str = "wanted so", places=None, **given: Any):
+    """Accept places of a kind, all by default."""
+    found = finding(item, kind)
+    listed = len(found["spots"]) if found else 1
+    body = {"kind": kind, "reason": reason, "places": places, "listed": listed, **given}
+    return do(shop, item, "decisions", **body)
+
+
+def report_of(item: int) -> dict[str, Any]:
+    """What was found on the revision that holds."""
+    return Item.objects.get(pk=item).workpiece.examination.report
+
+
+def finding(item: int, kind: str) -> dict[str, Any] | None:
+    return next((f for f in report_of(item)["findings"] if f["kind"] == kind), None)
+
+
+def kinds(item: int) -> set[str]:
+    return {f["kind"] for f in report_of(item)["findings"]}

@@ -3,6 +3,7 @@ import { Navigate, Route, Routes } from "react-router";
 import { useSession } from "./api/queries";
 import { OrdersScreen } from "./orders/screen";
 import { Login } from "./session/login";
+import { useOtherTabs } from "./session/tabs";
 import { Notice } from "./ui/notice";
 
 const BenchScreen = lazy(() => import("./bench/screen"));
@@ -10,8 +11,9 @@ const MaterialsScreen = lazy(() => import("./materials/screen"));
 
 export function App() {
   const session = useSession();
+  useOtherTabs();
   if (session.isPending) return <Notice title="Opening the shop…" />;
-  if (session.isError) return <Notice title={session.error.message} />;
+  if (session.isError && !session.data) return <Notice title={session.error.message} />;
   const person = session.data.person;
   if (!person) return <Login />;
   return (

@@ -41,6 +41,12 @@ class Place:
     adds, shift : float, optional
         Of a wall: about what building it up on both sides adds, mm³, and by how much the skin moves
         at most, mm.
+    value : float, optional
+        `measure` as a number, in its own unit: what a decision about the place is held against.
+    pieces : tuple of int
+        Shells that the title names.
+    naming : callable, optional
+        Makes the title from the numbers by which people know those pieces.
     """
 
     title: str
@@ -58,6 +64,9 @@ class Place:
     limit: float | None = None
     adds: float | None = None
     shift: float | None = None
+    value: float | None = None
+    pieces: tuple[int, ...] = ()
+    naming: Callable[[Sequence[int]], str] | None = None
 
     def as_json(self) -> dict[str, Any]:
         """Everything but the lists of faces and lines.
@@ -77,6 +86,9 @@ class Place:
             "limit_mm": self.limit,
             "adds_mm3": self.adds,
             "shift_mm": self.shift,
+            "value": self.thickness if self.value is None else self.value,
+            "stands_for": self.stands_for,
+            "pieces": list(self.pieces),
         }
 
 

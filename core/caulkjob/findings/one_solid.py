@@ -1,6 +1,7 @@
 """Is it one solid skin? Faces that cross within a shell, and shells that overlap."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
+from dataclasses import replace
 from functools import cached_property
 
 import numpy as np
@@ -19,6 +20,10 @@ from .places import place_of, worst_first
 
 _NAMED = 4
 """Pieces of one loose part that are named by their numbers."""
+_OVERLAP = "Pieces {} and {} overlap"
+"""Title of a place where two pieces overlap."""
+_GAP = "Gap between pieces {} and {}"
+"""Title of a place where two pieces nearly touch."""
 
 
 def find(diagnosis: Diagnosis, limits: Limits = USUAL) -> list[Finding]:
@@ -84,12 +89,24 @@ class _Meetings:
         lengths = np.linalg.norm(segments[:, 1] - segments[:, 0], axis=1)
         return segments, begin, np.bincount(owner, lengths, minlength=len(self.pairs))
 
-    def places(self, kind: str, rows: Array, label: Array, title: Callable[[Array], str]) -> Places:
-        """A place for each group of pairs, the longest curve first."""
-        return Places(lambda: tuple(self._ranked(kind, rows, label, title)))
+    def places(
+        self,
+        kind: str,
+        rows: Array,
+        label: Array,
+        title: Callable[[Array], str],
+        two: Array | None = None,
+    ) -> Places:
+        """A place for each group of pairs, the longest curve first; `two` names their pieces."""
+        return Places(lambda: tuple(self._ranked(kind, rows, label, title, two)))
 
     def _ranked(
-        self, kind: str, rows: Array, label: Array, title: Callable[[Array], str]
+        self,
+        kind: str,
+        rows: Array,
+        label: Array,
+        title: Callable[[Array], str],
+        two: Array | None,
     ) -> Places:
         groups = Groups.by_label(label, rows)
         # by their curves, and those that lie on each other by their number
@@ -101,7 +118,7 @@ class _Meetings:
             measure = (
                 f"{length_text(float(rank[i]))} long" if rank[i] > 0 else "lying on each other"
             )
-            return place_of(
+            made = place_of(
                 self.diagnosis.mesh,
                 title(members),
                 measure,
@@ -109,6 +126,8 @@ class _Meetings:
                 faces=self._faces(members),
                 curves=self._curves(members),
             )
+            made = replace(made, value=max(float(rank[i]), 0.0))
+            return made if two is None else _of_two(made, two[members[0]], _OVERLAP)
 
         def faces(selected: Array) -> Array:
             return self._faces(groups.of(selected))
@@ -168,18 +187,25 @@ def _between(meetings: _Meetings, rows: Array) -> Finding | None:
     label = two[rows, 0] * count + two[rows, 1]
     n = len(np.unique(label))
 
-    def title(members: Array) -> str:
-        a, b = two[members[0]] + 1
-        return f"Pieces {a} and {b} overlap"
-
     return Finding(
         "overlapping-shells",
         "leak",
         n,
         f"{counted(n, 'pair')} of pieces overlap. Printing wants one skin: the parts of a skin "
         "that lie inside another piece print as walls, or as hollows.",
-        meetings.places("overlapping-shells", rows, label, title),
+        meetings.places("overlapping-shells", rows, label, lambda members: "", two),
     )
+
+
+def _of_two(place: Place, two: Array, words: str) -> Place:
+    """A place that is named after two pieces."""
+    shells = tuple(int(s) for s in two)
+
+    def naming(numbers: Sequence[int]) -> str:
+        return words.format(*numbers)
+
+    title = naming([s + 1 for s in shells])
+    return replace(place, title=title, pieces=shells, naming=naming)
 
 
 def near_gap_finding(diagnosis: Diagnosis, limits: Limits) -> Finding | None:
@@ -206,16 +232,15 @@ def near_gap_finding(diagnosis: Diagnosis, limits: Limits) -> Finding | None:
 
     def place(i: int) -> Place:
         members = groups[i]
-        a, b = gaps.shells[members[0]] + 1
-        measure = f"{length_text(float(least[i]))} wide"
-        return place_of(
+        made = place_of(
             diagnosis.mesh,
-            f"Gap between pieces {a} and {b}",
-            measure,
+            "",
+            f"{length_text(float(least[i]))} wide",
             len(members),
             faces=faces(np.array([i])),
             curves=gaps.spans[members],
         )
+        return _of_two(replace(made, value=float(least[i])), gaps.shells[members[0]], _GAP)
 
     def faces(selected: Array) -> Array:
         return diagnosis.kept[np.unique(gaps.faces[groups.of(selected)])]
@@ -249,9 +274,11 @@ def _loose(diagnosis: Diagnosis, limits: Limits) -> Finding | None:
 
     def place(i: int) -> Place:
         members = parts[i]
-        title = f"Loose part: {_named_pieces(members + 1)}"
         one = faces(np.array([i]))
-        return place_of(diagnosis.mesh, title, volume_text(float(sizes[i])), len(one), faces=one)
+        title = _loose_title(members + 1)
+        made = place_of(diagnosis.mesh, title, volume_text(float(sizes[i])), len(one), faces=one)
+        shells = tuple(members.tolist())
+        return replace(made, value=float(sizes[i]), pieces=shells, naming=_loose_title)
 
     return Finding(
         "loose-parts",
@@ -262,7 +289,11 @@ def _loose(diagnosis: Diagnosis, limits: Limits) -> Finding | None:
     )
 
 
-def _named_pieces(numbers: Array) -> str:
+def _loose_title(numbers: Sequence[int] | Array) -> str:
+    return f"Loose part: {_named_pieces(numbers)}"
+
+
+def _named_pieces(numbers: Sequence[int] | Array) -> str:
     """Pieces by their numbers in the list of pieces: the first ones of many."""
     told = [f"{n:,}" for n in np.sort(numbers)[:_NAMED].tolist()]
     more = len(numbers) - len(told)

@@ -1,6 +1,7 @@
 """Making places from the faces, edges and curves that belong to them."""
 
 from collections.abc import Callable
+from dataclasses import replace
 
 import numpy as np
 from caulkcore.diagnose.diagnosis import Diagnosis
@@ -98,7 +99,8 @@ def shell_places(
     def place(i: int) -> Place:
         faces = diagnosis.by_shell[chosen[i]]
         measure = f"longest side {length_text(float(longest[i]))}"
-        return place_of(diagnosis.mesh, title(chosen[i]), measure, len(faces), faces=faces)
+        made = place_of(diagnosis.mesh, title(chosen[i]), measure, len(faces), faces=faces)
+        return replace(made, value=float(longest[i]))
 
     def faces(selected: Array) -> Array:
         return diagnosis.by_shell.of(chosen[selected])

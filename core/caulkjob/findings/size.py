@@ -44,7 +44,8 @@ def _whole(mesh: Mesh, kind: str, severity: str, text: str) -> Finding:
     low, high = mesh.bounds
     middle = (low + high) / 2
     measure = f"{float(mesh.size.max()):,.1f} mm long"
-    place = Place("The whole model", measure, 1, low, high, middle, np.zeros(3))
+    longest = float(mesh.size.max())
+    place = Place("The whole model", measure, 1, low, high, middle, np.zeros(3), value=longest)
     return Finding(kind, severity, 1, text, (place,))  # type: ignore[arg-type]
 
 

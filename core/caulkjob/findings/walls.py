@@ -2,6 +2,7 @@
 
 from abc import ABC, abstractmethod
 from dataclasses import dataclass, replace
+from typing import Any
 
 import numpy as np
 from caulkcore.mesh.arrays import Array
@@ -234,6 +235,110 @@ def _meant(
         for row in rows
         if meant[walls.samples.face[regions.samples[int(row)]]].any()
     ]
+
+
+@dataclass(frozen=True)
+class Thinnest:
+    """The thinnest wall of one kind, whether that is enough or not.
+
+    Attributes
+    ----------
+    kind : str
+        A kind of thin finding.
+    title : str
+        The same for a person.
+    thickness : float or None
+        mm; None where all of this kind is thicker than `beyond`.
+    limit : float
+        What the material asks of it, mm.
+    beyond : float
+        Thickness up to which it was measured, mm.
+    """
+
+    kind: str
+    title: str
+    thickness: float | None
+    limit: float
+    beyond: float
+
+    def as_json(self) -> dict[str, Any]:
+        """All of it as plain values.
+
+        Returns
+        -------
+        dict of str to value
+        """
+        found = None if self.thickness is None else round(self.thickness, 4)
+        return {
+            "kind": self.kind,
+            "title": self.title,
+            "thickness_mm": found,
+            "limit_mm": round(self.limit, 4),
+            "beyond_mm": round(self.beyond, 4),
+        }
+
+
+def thinnest(walls: ThicknessMap, rules: RuleSheet, meant: Array) -> tuple[Thinnest, ...]:
+    """The thinnest wall of each kind that a rule sheet asks about.
+
+    Walls below their limit are told as they are found; where there are none, the thinnest of that
+    kind among all that is thinner than was measured.
+
+    Parameters
+    ----------
+    walls : ThicknessMap
+    rules : RuleSheet
+    meant : ndarray, shape (m,), bool
+        Faces that are there to stay.
+
+    Returns
+    -------
+    tuple of Thinnest
+
+    Examples
+    --------
+    >>> from caulkcore.mesh.simple_solids import cuboid
+    >>> from caulkcore.thickness.thickness_map import measure_thickness
+    >>> from caulkjob.rule_sheets import usual_rule_sheet
+    >>> plate = measure_thickness(cuboid((20.0, 20.0, 1.2)), 1.0)
+    >>> found = thinnest(plate, usual_rule_sheet("sintered-nylon"), np.ones(12, dtype=bool))
+    >>> [(one.kind, one.thickness, one.limit) for one in found if one.thickness]
+    [('thin-free-walls', 1.2, 0.9)]
+    """
+    failing = too_thin(walls, rules, meant)
+    told = []
+    for kind, wire, frees, title in _KINDS:
+        limits = {free: rules.wall_limit(free, wire) for free in frees}
+        asked = {free: limit for free, limit in limits.items() if limit}
+        if not asked:
+            continue
+        if kind in failing:
+            worst: Lack = max(failing[kind], key=lambda one: one.rank)
+            told.append(Thinnest(kind, title, worst.thickness, worst.limit, walls.most))
+            continue
+        told.append(_thick_enough(walls, kind, title, wire, asked, meant))
+    necks = narrow_necks(walls, rules, meant)
+    if necks:
+        told.append(Thinnest(NECK, TITLES[NECK], necks[0].thickness, necks[0].limit, walls.most))
+    return tuple(told)
+
+
+def _thick_enough(
+    walls: ThicknessMap, kind: str, title: str, wire: bool, asked: dict[bool, float], meant: Array
+) -> Thinnest:
+    """The thinnest of a kind that is thick enough everywhere."""
+    regions = walls.regions(walls.most)
+    best = Thinnest(kind, title, None, max(asked.values()), walls.most)
+    least = np.inf
+    for free, limit in asked.items():
+        rows = np.flatnonzero((regions.wire == wire) & (regions.free_standing == free))
+        for one in _meant(walls, limit, regions, rows, meant):
+            # what is below the limit and yet no finding of this kind is detail, or of another
+            share = one.thickness / limit
+            if 1 <= share < least:
+                least = share
+                best = Thinnest(kind, title, one.thickness, limit, walls.most)
+    return best
 
 
 def limits_of(rules: RuleSheet) -> set[float]:

@@ -21,6 +21,11 @@ export type Edition = Schemas["Edition"];
 export type Machine = Schemas["Machine"];
 export type Piece = Schemas["Piece"];
 export type Report = Schemas["Report"];
+export type Decision = Schemas["Decision"];
+export type Cover = Schemas["Cover"];
+export type Proposal = Schemas["Proposal"];
+export type LetterText = Schemas["LetterText"];
+export type Release = Schemas["ReleaseLine"];
 export type ReleaseFormat = Schemas["FormatEnum"];
 export type Person = Schemas["Person"];
 
@@ -77,4 +82,18 @@ export async function bytes(address: string, signal?: AbortSignal): Promise<Arra
   const answer = await fetch(address, { signal });
   if (!answer.ok) throw new Refusal(sentenceOf(null, answer.status), answer.status);
   return answer.arrayBuffer();
+}
+
+/** Send a form with a file in it. */
+export async function upload<T>(address: string, given: Record<string, string | File>): Promise<T> {
+  const body = new FormData();
+  for (const [name, value] of Object.entries(given)) body.append(name, value);
+  const answer = await fetch(address, {
+    method: "POST",
+    body,
+    headers: { "X-CSRFToken": csrfToken() },
+  });
+  const told: unknown = await answer.json().catch(() => null);
+  if (!answer.ok) throw new Refusal(sentenceOf(told, answer.status), answer.status);
+  return told as T;
 }

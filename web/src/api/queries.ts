@@ -1,7 +1,33 @@
-import { QueryClient, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { api, type Job, need, Refusal, type ReleaseFormat } from "./client";
+import {
+  MutationCache,
+  QueryCache,
+  QueryClient,
+  useMutation,
+  useQuery,
+  useQueryClient,
+} from "@tanstack/react-query";
+import {
+  api,
+  type Job,
+  type LetterText,
+  need,
+  Refusal,
+  type ReleaseFormat,
+  upload,
+} from "./client";
 
-export const client = new QueryClient({
+const FORBIDDEN = 403;
+
+/** A session that ended shows as a refusal: then it is asked who is logged in. */
+const onError = (problem: Error) => {
+  if (problem instanceof Refusal && problem.status === FORBIDDEN) {
+    void client.invalidateQueries({ queryKey: ["session"] });
+  }
+};
+
+export const client: QueryClient = new QueryClient({
+  queryCache: new QueryCache({ onError }),
+  mutationCache: new MutationCache({ onError }),
   defaultOptions: {
     queries: {
       retry: (count, problem) => !(problem instanceof Refusal && problem.status > 0) && count < 3,
@@ -40,10 +66,16 @@ export const useItem = (id: number) =>
     refetchInterval: ({ state }) => (isOpen(state.data?.job) ? WHILE_WORKING : WHILE_IDLE),
   });
 
-export const useRevision = (id: number | null) =>
+/** A revision as one of its examinations found it; neither ever changes. */
+export const useRevision = (id: number | null, examination: number | undefined) =>
   useQuery({
-    queryKey: ["revision", id],
-    queryFn: () => need(api.GET("/api/revisions/{id}", { params: { path: { id: id ?? 0 } } })),
+    queryKey: ["revision", id, examination],
+    queryFn: () =>
+      need(
+        api.GET("/api/revisions/{id}", {
+          params: { path: { id: id ?? 0 }, query: examination ? { examination } : {} },
+        }),
+      ),
     enabled: id !== null,
     placeholderData: (before) => before,
     ...FOR_EVER,
@@ -98,6 +130,23 @@ export const useQuestions = () =>
     ...FOR_EVER,
   });
 
+/** The release as it would go; asked anew whenever what it rests on has changed. */
+export const useProposal = (item: number, restsOn: string | null) =>
+  useQuery({
+    queryKey: ["proposal", item, restsOn],
+    queryFn: () => need(api.GET("/api/items/{id}/release", { params: { path: { id: item } } })),
+    enabled: restsOn !== null,
+    placeholderData: (before) => before,
+  });
+
+/** Work that this page has started: what it makes is followed, what others make is only told. */
+export const STARTED = new Set<number>();
+
+const started = (job: Job) => {
+  STARTED.add(job.id);
+  return job;
+};
+
 /** What can be asked of the server about one item; each refreshes what it changes. */
 export function useItemActions(id: number) {
   const queries = useQueryClient();
@@ -108,39 +157,83 @@ export function useItemActions(id: number) {
         queries.invalidateQueries({ queryKey }),
       ),
     );
-  const action = <V>(ask: (given: V) => Promise<unknown>) => ({
+  const action = <V, R>(ask: (given: V) => Promise<R>) => ({
     mutationFn: ask,
     onSettled: refresh,
   });
+  /** Every change names the revision that was looked at. */
+  type Seen = { revision: number };
   return {
     mend: useMutation(
-      action((apart: number[]) =>
-        need(api.POST("/api/items/{id}/mend", { params, body: { apart } })),
+      action(async (body: Seen) =>
+        started(await need(api.POST("/api/items/{id}/mend", { params, body }))),
       ),
     ),
     operate: useMutation(
-      action((body: { operation: string; parameters?: Record<string, unknown> }) =>
-        need(api.POST("/api/items/{id}/operate", { params, body })),
+      action(async (body: Seen & { operation: string; parameters?: Record<string, unknown> }) =>
+        started(await need(api.POST("/api/items/{id}/operate", { params, body }))),
       ),
     ),
     release: useMutation(
-      action((format: ReleaseFormat) =>
-        need(api.POST("/api/items/{id}/release", { params, body: { format } })),
+      action(async (body: Seen & { format: ReleaseFormat; letter: LetterText }) =>
+        started(await need(api.POST("/api/items/{id}/release", { params, body }))),
+      ),
+    ),
+    takeBack: useMutation(
+      action(({ release, reason }: { release: number; reason: string }) =>
+        need(
+          api.POST("/api/releases/{id}/withdraw", {
+            params: { path: { id: release } },
+            body: { reason },
+          }),
+        ),
       ),
     ),
     returnTo: useMutation(
-      action((revision: number) =>
-        need(api.POST("/api/items/{id}/current", { params, body: { revision } })),
+      action((body: Seen & { to: number }) =>
+        need(api.POST("/api/items/{id}/current", { params, body })),
       ),
     ),
     judge: useMutation(
-      action((body: { material: string; why?: string }) =>
-        need(api.POST("/api/items/{id}/judge", { params, body })),
+      action((body: Seen) => need(api.POST("/api/items/{id}/judge", { params, body }))),
+    ),
+    material: useMutation(
+      action((body: Seen & { material: string; reason: string }) =>
+        need(api.POST("/api/items/{id}/material", { params, body })),
       ),
     ),
-    waive: useMutation(
-      action((body: { kind: string; reason: string }) =>
-        need(api.POST("/api/items/{id}/waivers", { params, body })),
+    accept: useMutation(
+      action(
+        (body: Seen & { kind: string; places: number[] | null; listed: number; reason: string }) =>
+          need(api.POST("/api/items/{id}/decisions", { params, body })),
+      ),
+    ),
+    apart: useMutation(
+      action((body: Seen & { pieces: number[]; reason: string }) =>
+        need(api.POST("/api/items/{id}/apart", { params, body })),
+      ),
+    ),
+    withdraw: useMutation(
+      action(
+        ({ decision, ...body }: { decision: number; places: number[] | null; reason: string }) =>
+          need(
+            api.POST("/api/decisions/{id}/withdraw", { params: { path: { id: decision } }, body }),
+          ),
+      ),
+    ),
+    setAside: useMutation(
+      action((body: { aside: boolean; reason: string }) =>
+        need(api.POST("/api/items/{id}/set-aside", { params, body })),
+      ),
+    ),
+    replace: useMutation(
+      action(async (body: { file: File; reason: string }) =>
+        started(await upload<Job>(`/api/items/${id}/replace`, body)),
+      ),
+    ),
+    write: useMutation(
+      action((body: { text: string }) =>
+        need(api.POST("/api/items/{id}/letters", { params, body })),
       ),
     ),
     cancel: useMutation(

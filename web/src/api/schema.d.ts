@@ -21,6 +21,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/decisions/{id}/withdraw": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Takes an acceptance back, for some of its places or all, with a reason. */
+        post: operations["decisions_withdraw_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/demands": {
         parameters: {
             query?: never;
@@ -30,6 +47,40 @@ export interface paths {
         };
         /** @description The numbers of a rule sheet and their limits, as the core describes them. */
         get: operations["demands_list"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/examinations/{id}/marks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Lines and faces of the findings' places. */
+        get: operations["examinations_marks_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/examinations/{id}/soundings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Thickness all over, where it was measured. */
+        get: operations["examinations_soundings_retrieve"];
         put?: never;
         post?: never;
         delete?: never;
@@ -69,8 +120,24 @@ export interface paths {
         delete?: never;
         options?: never;
         head?: never;
-        /** @description One item with its revisions. */
-        patch: operations["items_partial_update"];
+        patch?: never;
+        trace?: never;
+    };
+    "/api/items/{id}/apart": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Decides that some pieces are not united with others, with a reason. */
+        post: operations["items_apart_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
         trace?: never;
     };
     "/api/items/{id}/current": {
@@ -90,6 +157,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/items/{id}/decisions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Accepts places that a check asked about, with a reason. */
+        post: operations["items_decisions_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/items/{id}/judge": {
         parameters: {
             query?: never;
@@ -99,12 +183,42 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /**
-         * @description Judges the current revision by a material's rules: another one, or its own once more.
-         *
-         *     Walls are measured however large the mesh is. The mesh stays; the answer is a new revision.
-         */
+        /** @description Judges the revision that holds once more, after judging it was stopped or has failed. */
         post: operations["items_judge_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/items/{id}/letters": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Writes to the customer about an item that cannot be printed as it came. */
+        post: operations["items_letters_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/items/{id}/material": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Takes another material than the one ordered, with a reason; the item is judged by it. */
+        post: operations["items_material_create"];
         delete?: never;
         options?: never;
         head?: never;
@@ -120,7 +234,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** @description Runs the plan on the current revision. */
+        /** @description Runs the plan on the revision that was looked at. */
         post: operations["items_mend_create"];
         delete?: never;
         options?: never;
@@ -169,7 +283,8 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get?: never;
+        /** @description Writes the file as it will be delivered, reads it back, examines it, and signs it off. */
+        get: operations["items_release_retrieve"];
         put?: never;
         /** @description Writes the file as it will be delivered, reads it back, examines it, and signs it off. */
         post: operations["items_release_create"];
@@ -179,7 +294,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/items/{id}/waivers": {
+    "/api/items/{id}/replace": {
         parameters: {
             query?: never;
             header?: never;
@@ -188,8 +303,25 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** @description Accepts what a check asked about, with a reason. */
-        post: operations["items_waivers_create"];
+        /** @description Takes another file in place of one that could not be read; that one is kept, too. */
+        post: operations["items_replace_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/items/{id}/set-aside": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Sets an item aside, or takes it up again, with a reason. */
+        post: operations["items_set_aside_create"];
         delete?: never;
         options?: never;
         head?: never;
@@ -224,6 +356,23 @@ export interface paths {
         put?: never;
         /** @description Asks for a job to stop. */
         post: operations["jobs_cancel_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/letters/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description A letter that was written about an item. */
+        get: operations["letters_retrieve"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -427,7 +576,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description The file as delivered. */
+        /** @description The file as delivered; of a release that was withdrawn, its name says so. */
         get: operations["releases_file_retrieve"];
         put?: never;
         post?: never;
@@ -448,6 +597,23 @@ export interface paths {
         get: operations["releases_letter_retrieve"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/releases/{id}/withdraw": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Withdraws a release, with a reason; its letter says so from then on. */
+        post: operations["releases_withdraw_create"];
         delete?: never;
         options?: never;
         head?: never;
@@ -505,23 +671,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/revisions/{id}/marks": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** @description Lines and faces of the findings' places. */
-        get: operations["revisions_marks_retrieve"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/revisions/{id}/skin": {
         parameters: {
             query?: never;
@@ -531,23 +680,6 @@ export interface paths {
         };
         /** @description The mesh for the screen, in the form of `bench.packing`. */
         get: operations["revisions_skin_retrieve"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/revisions/{id}/soundings": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** @description Thickness all over, where it was measured. */
-        get: operations["revisions_soundings_retrieve"];
         put?: never;
         post?: never;
         delete?: never;
@@ -597,6 +729,17 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /** @description What every change names: the revision that the person looked at. */
+        AcceptRequest: {
+            /** @description Key of the revision that was looked at. */
+            revision: number;
+            kind: string;
+            /** @description Numbers of the places, from 1; null for all that are listed. */
+            places?: number[] | null;
+            /** @description How many lines of the kind the person saw. */
+            listed: number;
+            reason: string;
+        };
         Account: {
             triangles: components["schemas"]["Change"];
             vertices: components["schemas"]["Change"];
@@ -617,6 +760,30 @@ export interface components {
             lost_mm: number[] | null;
             added_mm: number[] | null;
             taken_out: components["schemas"]["TakenOut"] | null;
+        };
+        /**
+         * @description * `accept` - Accept
+         *     * `withdraw` - Withdraw
+         *     * `return` - Return
+         *     * `material` - Material
+         *     * `set-aside` - Set Aside
+         *     * `take-up` - Take Up
+         *     * `replace` - Replace
+         * @enum {string}
+         */
+        ActEnum: "accept" | "withdraw" | "return" | "material" | "set-aside" | "take-up" | "replace";
+        /** @description What every change names: the revision that the person looked at. */
+        ApartRequest: {
+            /** @description Key of the revision that was looked at. */
+            revision: number;
+            pieces: number[];
+            reason: string;
+        };
+        AskedRequest: {
+            operation: string;
+            parameters?: {
+                [key: string]: unknown;
+            };
         };
         /** @description Sheets of a file, all or none of which are taken. */
         BringRequest: {
@@ -644,9 +811,40 @@ export interface components {
             text: string;
             refused: boolean;
         };
+        /** @description A place of a finding that is accepted, and by what. */
+        Cover: {
+            kind: string;
+            /** @description Number of the place within its finding, from 1. */
+            place: number;
+            decision: number;
+            /** @description Of the place in the decision. */
+            index: number;
+            reason: string;
+            readonly by: string;
+            /** Format: date-time */
+            at: string;
+        };
         Customer: {
             readonly id: number;
             name: string;
+        };
+        /** @description What a person decided, as an event. */
+        Decision: {
+            id: number;
+            act: components["schemas"]["ActEnum"];
+            kind: string;
+            revision: number | null;
+            readonly places: components["schemas"]["Place"][];
+            /** @description Indices of the places for which it has not been withdrawn. */
+            readonly holds: number[];
+            withdraws: number | null;
+            /** @description If it counts only in one. */
+            material: string | null;
+            about: unknown;
+            reason: string;
+            readonly by: string;
+            /** Format: date-time */
+            at: string;
         };
         /** @description One number of a rule sheet, for forms. */
         Demand: {
@@ -704,8 +902,9 @@ export interface components {
             readonly order: components["schemas"]["Order"];
             name: string;
             note: string;
-            readonly file_name: string;
-            readonly received_bytes: number;
+            file_name: string;
+            /** Format: int64 */
+            received_bytes: number;
             readonly problem: string;
             material: number;
             readonly material_name: string;
@@ -713,14 +912,21 @@ export interface components {
             readonly triangles: number | null;
             readonly seam: components["schemas"]["Segment"][];
             readonly job: components["schemas"]["Job"] | null;
+            readonly judging: components["schemas"]["Job"] | null;
             /** @description Whether it can be released, and has not been. */
             readonly ready: boolean;
             /** Format: date-time */
             readonly released: string | null;
+            set_aside: boolean;
             readonly revisions: components["schemas"]["RevisionLine"][];
             readonly current: number | null;
             readonly releases: components["schemas"]["ReleaseLine"][];
-            readonly waivers: components["schemas"]["Waiver"][];
+            readonly decisions: components["schemas"]["Decision"][];
+            /** @description Which places of the current revision's findings are accepted, and by what. */
+            readonly covered: components["schemas"]["Cover"][];
+            /** @description Numbers of pieces that stay apart. */
+            readonly apart: number[];
+            readonly letters: components["schemas"]["LetterLine"][];
         };
         /** @description An item as a line of the orders screen. */
         ItemLine: {
@@ -728,8 +934,9 @@ export interface components {
             readonly order: components["schemas"]["Order"];
             name: string;
             note: string;
-            readonly file_name: string;
-            readonly received_bytes: number;
+            file_name: string;
+            /** Format: int64 */
+            received_bytes: number;
             readonly problem: string;
             material: number;
             readonly material_name: string;
@@ -737,10 +944,12 @@ export interface components {
             readonly triangles: number | null;
             readonly seam: components["schemas"]["Segment"][];
             readonly job: components["schemas"]["Job"] | null;
+            readonly judging: components["schemas"]["Job"] | null;
             /** @description Whether it can be released, and has not been. */
             readonly ready: boolean;
             /** Format: date-time */
             readonly released: string | null;
+            set_aside: boolean;
         };
         Job: {
             readonly id: number;
@@ -748,6 +957,7 @@ export interface components {
             readonly item_name: string;
             kind: components["schemas"]["JobKind"];
             title: string;
+            readonly by: string;
             state: components["schemas"]["JobState"];
             step: string;
             /** Format: double */
@@ -779,19 +989,34 @@ export interface components {
          * @enum {string}
          */
         JobState: "waiting" | "running" | "done" | "refused" | "failed" | "cancelled";
-        JudgeRequest: {
-            /** @description Key of the material. */
-            material: string;
-            /**
-             * @description Needed for another material.
-             * @default
-             */
-            why?: string;
-        };
         Kind: {
             kind: string;
             one: string;
             many: string;
+        };
+        LetterLine: {
+            id: number;
+            readonly by: string;
+            /** Format: date-time */
+            at: string;
+        };
+        /** @description A letter about an item that cannot be printed as it came. */
+        LetterRequest: {
+            text: string;
+        };
+        /** @description The parts of a letter that a person may write anew; each line is an entry. */
+        LetterText: {
+            opening: string;
+            found: string;
+            changed: string;
+            accepted: string;
+        };
+        /** @description The parts of a letter that a person may write anew; each line is an entry. */
+        LetterTextRequest: {
+            opening: string;
+            found: string;
+            changed: string;
+            accepted: string;
         };
         LoginRequest: {
             username: string;
@@ -827,9 +1052,13 @@ export interface components {
             /** @description Number of the sheet that holds. */
             readonly edition: number | null;
         };
-        MendRequest: {
-            /** @description Numbers of the pieces, from 1, that are not united with others. */
-            apart?: number[];
+        /** @description What every change names: the revision that the person looked at. */
+        MaterialChangeRequest: {
+            /** @description Key of the revision that was looked at. */
+            revision: number;
+            /** @description Key of the material. */
+            material: string;
+            reason: string;
         };
         NewOrderRequest: {
             customer: string;
@@ -838,11 +1067,18 @@ export interface components {
             /** @default  */
             note?: string;
         };
+        /** @description A format to release in, and what the file would be called. */
+        Offer: {
+            format: components["schemas"]["FormatEnum"];
+            file_name: string;
+        };
         OperateRequest: {
             operation: string;
             parameters?: {
                 [key: string]: unknown;
             };
+            /** @description Key of the revision that was looked at. */
+            revision: number;
         };
         Operation: {
             name: string;
@@ -862,12 +1098,6 @@ export interface components {
             /** Format: date-time */
             readonly received: string;
             note: string;
-        };
-        OrderRequest: {
-            number: string;
-            /** Format: date-time */
-            due: string;
-            note?: string;
         };
         Parameter: {
             name: string;
@@ -898,13 +1128,6 @@ export interface components {
          * @enum {string}
          */
         ParameterKindEnum: "places" | "finding" | "switch" | "choice" | "number" | "region" | "pieces";
-        /** @description An item as the bench needs it. */
-        PatchedItemRequest: {
-            name?: string;
-            note?: string;
-            material?: number;
-            quantity?: number;
-        };
         Person: {
             username: string;
             name: string;
@@ -913,6 +1136,8 @@ export interface components {
         /** @description One shell, and what it is. */
         Piece: {
             shell: number;
+            /** @description By which people know it; kept through changes while others come or go. */
+            number: number;
             /** @description What the file calls it, if it tells parts apart. */
             name: string;
             what: components["schemas"]["WhatEnum"];
@@ -927,6 +1152,19 @@ export interface components {
              * @description Longest side of its bounding box.
              */
             longest_mm: number;
+        };
+        /** @description A place as it was found when somebody decided about it. */
+        Place: {
+            title: string;
+            measure: string;
+            /** @description Number of the piece, if it is one. */
+            piece: number | null;
+        };
+        /** @description What would leave: the letter as it would go, and the formats, the shop's own first. */
+        Proposal: {
+            revision: number;
+            offers: components["schemas"]["Offer"][];
+            letter: components["schemas"]["LetterText"];
         };
         Question: {
             key: string;
@@ -943,18 +1181,19 @@ export interface components {
             readonly by: string;
             /** Format: date-time */
             at: string;
+            withdrawal: components["schemas"]["Withdrawal"] | null;
         };
-        ReleaseLineRequest: {
-            id: number;
-            format: string;
-            file_name: string;
-            file_bytes: number;
-            revision: number;
-            /** Format: date-time */
-            at: string;
-        };
+        /** @description What every change names: the revision that the person looked at. */
         ReleaseRequest: {
+            /** @description Key of the revision that was looked at. */
+            revision: number;
             format: components["schemas"]["FormatEnum"];
+            letter: components["schemas"]["LetterTextRequest"];
+        };
+        ReplaceRequest: {
+            /** Format: binary */
+            file: string;
+            reason: string;
         };
         Report: {
             unit: string;
@@ -986,14 +1225,19 @@ export interface components {
             could_miss_mm: number | null;
             /** @description What each material says to it. */
             verdicts: components["schemas"]["Verdict"][];
+            thinnest: components["schemas"]["Thinnest"][];
             /** Format: double */
             seconds: number;
             findings: components["schemas"]["Finding"][];
             format?: string;
             notes?: string[];
         };
+        /** @description What every change names: the revision that the person looked at. */
         ReturnRequest: {
+            /** @description Key of the revision that was looked at. */
             revision: number;
+            /** @description Number of the revision to go back to. */
+            to: number;
         };
         /** @description A revision with its examination and account. */
         Revision: {
@@ -1003,11 +1247,13 @@ export interface components {
             operation: string;
             title: string;
             readonly tight: boolean;
+            /** @description The last one of it, in the material ordered if there is one. */
+            readonly examination: number;
             readonly summary: string;
             readonly made_by: string;
             /** Format: date-time */
             readonly made: string;
-            report: components["schemas"]["Report"];
+            readonly report: components["schemas"]["Report"];
             unit: components["schemas"]["Unit"];
             account: components["schemas"]["Account"] | null;
             steps: components["schemas"]["Step"][];
@@ -1015,7 +1261,7 @@ export interface components {
             /** @description Whether its walls were measured. */
             readonly sounded: boolean;
             /** @description The rules it was judged by. */
-            sheet: components["schemas"]["RuleSheet"] | null;
+            readonly sheet: components["schemas"]["RuleSheet"] | null;
             parameters: unknown;
         };
         /** @description A revision as an entry of the logbook. */
@@ -1026,16 +1272,12 @@ export interface components {
             operation: string;
             title: string;
             readonly tight: boolean;
+            /** @description The last one of it, in the material ordered if there is one. */
+            readonly examination: number;
             readonly summary: string;
             readonly made_by: string;
             /** Format: date-time */
             readonly made: string;
-        };
-        /** @description A revision as an entry of the logbook. */
-        RevisionLineRequest: {
-            number: number;
-            operation: string;
-            title: string;
         };
         /** @description What a material demands; lengths in mm. */
         RuleSheet: {
@@ -1073,6 +1315,11 @@ export interface components {
             /** Format: double */
             tolerance: number;
         };
+        /** @description What every change names: the revision that the person looked at. */
+        SeenRequest: {
+            /** @description Key of the revision that was looked at. */
+            revision: number;
+        };
         Segment: {
             question: string;
             title: string;
@@ -1090,6 +1337,11 @@ export interface components {
         SegmentStateEnum: "tight" | "leaks" | "your call" | "waived" | "not run";
         Session: {
             person: components["schemas"]["Person"] | null;
+        };
+        SetAsideRequest: {
+            /** @description Whether nothing more is to be done about it. */
+            aside: boolean;
+            reason: string;
         };
         SettleRequest: {
             values: unknown;
@@ -1139,6 +1391,13 @@ export interface components {
              * @description By how much the skin moves then, at most.
              */
             shift_mm: number | null;
+            /**
+             * @description Places that this line gathers; 1 but for the last of very many.
+             * @default 1
+             */
+            stands_for: number;
+            /** @description Shells that the title names. */
+            pieces: number[];
         };
         Step: {
             operation: string;
@@ -1146,12 +1405,32 @@ export interface components {
             left: string[];
             account: components["schemas"]["Account"];
         };
+        TakeBackRequest: {
+            reason: string;
+        };
         /** @description What was taken out whole: crumbs, scraps, skins of voids, buried solids. */
         TakenOut: {
             pieces: number;
             faces: number;
             /** Format: double */
             area_mm2: number;
+        };
+        /** @description The thinnest wall of a kind, whether that is enough or not. */
+        Thinnest: {
+            kind: string;
+            title: string;
+            /**
+             * Format: double
+             * @description Null where all of this kind is thicker than was measured.
+             */
+            thickness_mm: number | null;
+            /** Format: double */
+            limit_mm: number;
+            /**
+             * Format: double
+             * @description Up to where it was measured.
+             */
+            beyond_mm: number;
         };
         Unasked: {
             question: string;
@@ -1196,23 +1475,6 @@ export interface components {
              */
             scale: number | null;
         };
-        WaiveRequest: {
-            kind: string;
-            reason: string;
-        };
-        Waiver: {
-            kind: string;
-            reason: string;
-            readonly by: string;
-            /** Format: date-time */
-            at: string;
-        };
-        WaiverRequest: {
-            kind: string;
-            reason: string;
-            /** Format: date-time */
-            at: string;
-        };
         /**
          * @description * `outer skin` - outer skin
          *     * `sealed void` - sealed void
@@ -1223,6 +1485,17 @@ export interface components {
          * @enum {string}
          */
         WhatEnum: "outer skin" | "sealed void" | "buried solid" | "debris" | "open sheet" | "inside out";
+        WithdrawRequest: {
+            /** @description Indices in the decision; null for all of them. */
+            places?: number[] | null;
+            reason: string;
+        };
+        Withdrawal: {
+            reason: string;
+            readonly by: string;
+            /** Format: date-time */
+            at: string;
+        };
     };
     responses: never;
     parameters: never;
@@ -1251,6 +1524,33 @@ export interface operations {
             };
         };
     };
+    decisions_withdraw_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WithdrawRequest"];
+                "application/x-www-form-urlencoded": components["schemas"]["WithdrawRequest"];
+                "multipart/form-data": components["schemas"]["WithdrawRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Decision"];
+                };
+            };
+        };
+    };
     demands_list: {
         parameters: {
             query?: never;
@@ -1266,6 +1566,48 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Demand"][];
+                };
+            };
+        };
+    };
+    examinations_marks_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+        };
+    };
+    examinations_soundings_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
                 };
             };
         };
@@ -1310,7 +1652,7 @@ export interface operations {
             };
         };
     };
-    items_partial_update: {
+    items_apart_create: {
         parameters: {
             query?: never;
             header?: never;
@@ -1319,20 +1661,20 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: {
+        requestBody: {
             content: {
-                "application/json": components["schemas"]["PatchedItemRequest"];
-                "application/x-www-form-urlencoded": components["schemas"]["PatchedItemRequest"];
-                "multipart/form-data": components["schemas"]["PatchedItemRequest"];
+                "application/json": components["schemas"]["ApartRequest"];
+                "application/x-www-form-urlencoded": components["schemas"]["ApartRequest"];
+                "multipart/form-data": components["schemas"]["ApartRequest"];
             };
         };
         responses: {
-            200: {
+            201: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Item"];
+                    "application/json": components["schemas"]["Decision"];
                 };
             };
         };
@@ -1363,6 +1705,33 @@ export interface operations {
             };
         };
     };
+    items_decisions_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AcceptRequest"];
+                "application/x-www-form-urlencoded": components["schemas"]["AcceptRequest"];
+                "multipart/form-data": components["schemas"]["AcceptRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Decision"];
+                };
+            };
+        };
+    };
     items_judge_create: {
         parameters: {
             query?: never;
@@ -1374,19 +1743,71 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["JudgeRequest"];
-                "application/x-www-form-urlencoded": components["schemas"]["JudgeRequest"];
-                "multipart/form-data": components["schemas"]["JudgeRequest"];
+                "application/json": components["schemas"]["SeenRequest"];
+                "application/x-www-form-urlencoded": components["schemas"]["SeenRequest"];
+                "multipart/form-data": components["schemas"]["SeenRequest"];
             };
         };
         responses: {
-            202: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    items_letters_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LetterRequest"];
+                "application/x-www-form-urlencoded": components["schemas"]["LetterRequest"];
+                "multipart/form-data": components["schemas"]["LetterRequest"];
+            };
+        };
+        responses: {
+            201: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Job"];
+                    "application/json": components["schemas"]["LetterLine"];
                 };
+            };
+        };
+    };
+    items_material_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MaterialChangeRequest"];
+                "application/x-www-form-urlencoded": components["schemas"]["MaterialChangeRequest"];
+                "multipart/form-data": components["schemas"]["MaterialChangeRequest"];
+            };
+        };
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };
@@ -1399,11 +1820,11 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: {
+        requestBody: {
             content: {
-                "application/json": components["schemas"]["MendRequest"];
-                "application/x-www-form-urlencoded": components["schemas"]["MendRequest"];
-                "multipart/form-data": components["schemas"]["MendRequest"];
+                "application/json": components["schemas"]["SeenRequest"];
+                "application/x-www-form-urlencoded": components["schemas"]["SeenRequest"];
+                "multipart/form-data": components["schemas"]["SeenRequest"];
             };
         };
         responses: {
@@ -1465,6 +1886,27 @@ export interface operations {
             };
         };
     };
+    items_release_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Proposal"];
+                };
+            };
+        };
+    };
     items_release_create: {
         parameters: {
             query?: never;
@@ -1492,7 +1934,7 @@ export interface operations {
             };
         };
     };
-    items_waivers_create: {
+    items_replace_create: {
         parameters: {
             query?: never;
             header?: never;
@@ -1503,9 +1945,34 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["WaiveRequest"];
-                "application/x-www-form-urlencoded": components["schemas"]["WaiveRequest"];
-                "multipart/form-data": components["schemas"]["WaiveRequest"];
+                "multipart/form-data": components["schemas"]["ReplaceRequest"];
+            };
+        };
+        responses: {
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Job"];
+                };
+            };
+        };
+    };
+    items_set_aside_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SetAsideRequest"];
+                "application/x-www-form-urlencoded": components["schemas"]["SetAsideRequest"];
+                "multipart/form-data": components["schemas"]["SetAsideRequest"];
             };
         };
         responses: {
@@ -1554,6 +2021,27 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    letters_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/html": string;
+                };
             };
         };
     };
@@ -1908,9 +2396,39 @@ export interface operations {
             };
         };
     };
-    revisions_retrieve: {
+    releases_withdraw_create: {
         parameters: {
             query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakeBackRequest"];
+                "application/x-www-form-urlencoded": components["schemas"]["TakeBackRequest"];
+                "multipart/form-data": components["schemas"]["TakeBackRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReleaseLine"];
+                };
+            };
+        };
+    };
+    revisions_retrieve: {
+        parameters: {
+            query?: {
+                /** @description Which one of its examinations; the last by default */
+                examination?: number;
+            };
             header?: never;
             path: {
                 id: number;
@@ -1961,9 +2479,9 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["OperateRequest"];
-                "application/x-www-form-urlencoded": components["schemas"]["OperateRequest"];
-                "multipart/form-data": components["schemas"]["OperateRequest"];
+                "application/json": components["schemas"]["AskedRequest"];
+                "application/x-www-form-urlencoded": components["schemas"]["AskedRequest"];
+                "multipart/form-data": components["schemas"]["AskedRequest"];
             };
         };
         responses: {
@@ -1977,49 +2495,7 @@ export interface operations {
             };
         };
     };
-    revisions_marks_retrieve: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/octet-stream": string;
-                };
-            };
-        };
-    };
     revisions_skin_retrieve: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/octet-stream": string;
-                };
-            };
-        };
-    };
-    revisions_soundings_retrieve: {
         parameters: {
             query?: never;
             header?: never;

@@ -1,62 +1,57 @@
-import type { Item, Material, Operation, Question, Revision } from "../api/client";
-import type { useItemActions } from "../api/queries";
+import type { Item, Question, Revision, Segment } from "../api/client";
 import { Button } from "../ui/button";
-import { Ledger } from "./ledger";
-import type { OnRun } from "./remedy";
+import { coversOf, Ledger } from "./ledger";
 import type { Row } from "./rows";
 import { SizePanel } from "./size-panel";
 import { useBench } from "./store";
 import { Suits } from "./suits";
+import type { Work } from "./use-work";
 import { verdictOf } from "./verdict";
 import { WallsHead } from "./walls-head";
 
 type Props = {
   item: Item;
   revision: Revision;
+  /** Whether that is the one which holds: decisions are about that one. */
+  current: boolean;
   question: Question;
+  /** How the question stands for the revision that holds. */
+  segment: Segment | undefined;
   rows: Row[];
   onChoose: (row: Row) => void;
-  operations: Operation[];
-  /** The material ordered, once it is known. */
-  ordered: Material | undefined;
-  canWork: boolean;
-  actions: ReturnType<typeof useItemActions>;
-  onMend: () => void;
-  onRun: OnRun;
+  work: Work;
 };
+
+const NONE: Item["covered"] = [];
 
 /** The answer to the open question: the verdict, what was found, and what to do about it. */
 export function Answer(props: Props) {
-  const { item, revision, question, rows, operations, ordered, canWork, actions } = props;
+  const { item, revision, current, question, rows, work } = props;
+  const { operations, ordered, canWork, actions } = work;
   const chosen = useBench((bench) => bench.chosen);
   const suits = useBench((bench) => bench.suits);
-  const { title, about } = verdictOf(revision, question, rows);
-  const accept = canWork
-    ? (kind: string, reason: string) => actions.waive.mutate({ kind, reason })
-    : null;
+  const covered = current ? item.covered : NONE;
+  const coverOf = coversOf(covered);
+  const open = rows.filter((row) => !coverOf(row));
+  const { title, about } = verdictOf(revision, question, open, rows.length > open.length);
   return (
     <>
       <header className="px-4 py-4">
         <h2 className="text-verdict font-[650]">{title}</h2>
         <p className="mt-1 text-ink-2">{about}</p>
-        {rows.some((r) => r.finding.severity === "leak") && (
-          <Button
-            look="primary"
-            hint="M"
-            className="mt-3"
-            disabled={!canWork}
-            onClick={props.onMend}
-          >
+        {open.some((r) => r.finding.severity === "leak") && (
+          <Button look="primary" hint="M" className="mt-3" disabled={!canWork} onClick={work.mend}>
             Mend
           </Button>
         )}
         {question.key === "walls" && (
           <WallsHead
             revision={revision}
-            material={ordered}
-            onJudge={
-              canWork && ordered ? () => actions.judge.mutate({ material: ordered.key }) : null
-            }
+            judging={item.judging}
+            // what holds now has to be judged, whatever older revision is looked at
+            waits={current && props.segment?.state === "not run"}
+            onJudge={canWork ? work.judge : null}
+            onStop={(job) => actions.cancel.mutate(job)}
           />
         )}
       </header>
@@ -64,29 +59,40 @@ export function Answer(props: Props) {
         <SizePanel
           item={item}
           revision={revision}
+          coverOf={coverOf}
+          rows={rows}
           onUnit={
             canWork
-              ? (unit) => actions.operate.mutate({ operation: "set-unit", parameters: { unit } })
+              ? (unit) =>
+                  actions.operate.mutate({
+                    revision: revision.id,
+                    operation: "set-unit",
+                    parameters: { unit },
+                  })
               : null
           }
-          onConfirm={accept}
+          onAccept={canWork ? work.accept : null}
+          onWithdraw={canWork ? work.withdraw : null}
         />
       ) : question.key === "walls" && suits ? (
         <Suits
-          waivers={item.waivers}
+          item={item.id}
+          covered={covered}
           revision={revision}
           ordered={ordered?.key ?? ""}
-          onTake={canWork ? (material, why) => actions.judge.mutate({ material, why }) : null}
+          onTake={canWork ? work.take : null}
         />
       ) : (
         <Ledger
+          item={item.id}
           rows={rows}
           chosen={chosen}
           onChoose={props.onChoose}
           operations={operations}
-          onRun={canWork ? props.onRun : null}
-          onAccept={accept}
-          accepted={new Map(item.waivers.map((one) => [one.kind, one.reason]))}
+          onRun={canWork ? work.run : null}
+          onAccept={canWork ? work.accept : null}
+          onWithdraw={canWork ? work.withdraw : null}
+          coverOf={coverOf}
         />
       )}
     </>

@@ -9,14 +9,23 @@ import { ReleasePanel } from "./release-panel";
 import { Rework, ReworkDoor } from "./rework";
 import { Ended } from "./states";
 import { useBench } from "./store";
+import { Unreadable } from "./unreadable";
 import { chooseRow, type LedgerState } from "./use-ledger";
+import type { Letter } from "./use-letter";
 import type { Shown } from "./use-shown";
 import type { Work } from "./use-work";
 
-type Props = { item: Item; shown: Shown; ledger: LedgerState; work: Work };
+type Props = {
+  item: Item;
+  shown: Shown;
+  ledger: LedgerState;
+  work: Work;
+  /** What would leave with it, where that is to be read. */
+  letter: Letter | null;
+};
 
 /** The right of the bench: what goes on, the answer to the open question, what was changed. */
-export function LedgerColumn({ item, shown, ledger, work }: Props) {
+export function LedgerColumn({ item, shown, ledger, work, letter }: Props) {
   const { revision } = shown;
   const { job } = item;
   const { busy, problem, actions } = work;
@@ -29,16 +38,39 @@ export function LedgerColumn({ item, shown, ledger, work }: Props) {
       {busy && job && <JobProgress job={job} onCancel={() => actions.cancel.mutate(job.id)} />}
       {problem && <Complaint>{problem}</Complaint>}
       {!busy && job && <Ended key={job.id} job={job} />}
+      <MovedOn shown={shown} job={job} />
       <LookingElsewhere item={item} shown={shown} work={work} />
-      <Body item={item} shown={shown} ledger={ledger} work={work} />
+      <Body item={item} shown={shown} ledger={ledger} work={work} letter={letter} />
       {revision && !rework && <ReworkDoor />}
       {revision && (rework || ledger.open !== "release") && <AccountOf revision={revision} />}
     </section>
   );
 }
 
+/** Says that somebody else has moved the item on; what is written here stays. */
+function MovedOn({ shown, job }: { shown: Shown; job: Item["job"] }) {
+  const viewing = useBench((bench) => bench.viewing);
+  const follow = useBench((bench) => bench.follow);
+  const line = shown.movedOn;
+  if (!line || viewing !== null) return null;
+  const made = job?.title === line.title ? job.by : line.made_by;
+  return (
+    <div
+      role="status"
+      data-testid="moved-on"
+      className="flex items-center gap-3 border-b border-l-3 border-rule border-l-blue bg-sheet px-4 py-2.5"
+    >
+      <span className="flex-1">
+        <b className="font-[650]">{made || "Somebody"} moved this item on:</b> revision{" "}
+        {line.number} holds, “{line.title}”. You still look at {shown.line?.number}.
+      </span>
+      <Button onClick={() => follow(line.id)}>Look at it</Button>
+    </div>
+  );
+}
+
 /** Says that the revision shown is not the one that holds. */
-function LookingElsewhere({ item, shown, work }: Omit<Props, "ledger">) {
+function LookingElsewhere({ item, shown, work }: Pick<Props, "item" | "shown" | "work">) {
   const viewing = useBench((bench) => bench.viewing);
   if (viewing === null) return null;
   const current = item.revisions.find((one) => one.id === item.current)?.number;
@@ -54,11 +86,11 @@ function LookingElsewhere({ item, shown, work }: Omit<Props, "ledger">) {
   );
 }
 
-function Body({ item, shown, ledger, work }: Props) {
+function Body({ item, shown, ledger, work, letter }: Props) {
   const rework = useBench((bench) => bench.rework);
   const { revision } = shown;
   const { question, rows, chosen } = ledger;
-  const { canWork, run, actions } = work;
+  const { canWork, run } = work;
   if (revision && rework) {
     return (
       <Rework
@@ -70,34 +102,22 @@ function Body({ item, shown, ledger, work }: Props) {
     );
   }
   if (ledger.open === "release" && item.current !== null) {
-    return (
-      <ReleasePanel
-        item={item}
-        busy={!canWork}
-        onRelease={(format) => actions.release.mutate(format)}
-      />
-    );
+    return <ReleasePanel item={item} revision={revision} work={work} letter={letter} />;
   }
   if (revision && question) {
     return (
       <Answer
         item={item}
         revision={revision}
+        current={shown.id === item.current}
         question={question}
+        segment={item.seam.find((one) => one.question === question.key)}
         rows={rows}
         onChoose={chooseRow}
-        operations={work.operations}
-        ordered={work.ordered}
-        canWork={canWork}
-        actions={actions}
-        onMend={work.mend}
-        onRun={run}
+        work={work}
       />
     );
   }
-  return (
-    <Notice title={item.problem ? "This file cannot be read." : "Not examined yet."}>
-      {item.problem}
-    </Notice>
-  );
+  if (item.problem) return <Unreadable item={item} work={work} />;
+  return <Notice title="Not examined yet." />;
 }

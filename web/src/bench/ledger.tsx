@@ -1,32 +1,43 @@
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { useEffect, useRef } from "react";
-import type { Operation } from "../api/client";
+import type { Cover, Item, Operation } from "../api/client";
+import { count, timeOf } from "../ui/format";
 import { Reason } from "../ui/reason";
 import { Remedy, type OnRun } from "./remedy";
 import type { Row } from "./rows";
+import type { Work } from "./use-work";
 
 type Props = {
+  item: number;
   rows: Row[];
   chosen: number | null;
   onChoose: (row: Row) => void;
   operations: Operation[];
   /** Null when nothing can be run now. */
   onRun: OnRun | null;
-  onAccept: ((kind: string, reason: string) => void) | null;
-  /** Reasons for which kinds were accepted. */
-  accepted: Map<string, string>;
+  onAccept: Work["accept"] | null;
+  onWithdraw: Work["withdraw"] | null;
+  /** What accepts a place, if anything does. */
+  coverOf: (row: Row) => Cover | null;
 };
+
+/** What accepts the places of the revision that holds. */
+export const coversOf =
+  (covered: Item["covered"]) =>
+  ({ finding, place }: Row): Cover | null =>
+    covered.find((one) => one.kind === finding.kind && one.place === place) ?? null;
 
 /** The findings of the open question, numbered; the chosen one shows its remedies. */
 export function Ledger(props: Props) {
-  const { rows, chosen, onChoose } = props;
+  const { rows, chosen, onChoose, coverOf } = props;
   const box = useRef<HTMLDivElement>(null);
   const list = useVirtualizer({
     count: rows.length,
     getScrollElement: () => box.current,
     estimateSize: () => 52,
     overscan: 10,
-    getItemKey: (i) => rows[i]!.mark,
+    // the same place keeps its line when others come or go
+    getItemKey: (i) => `${rows[i]!.finding.kind} ${rows[i]!.place}`,
   });
   useEffect(() => {
     const at = rows.findIndex((row) => row.number === chosen);
@@ -43,12 +54,14 @@ export function Ledger(props: Props) {
         {list.getVirtualItems().map((line) => {
           const row = rows[line.index]!;
           const on = row.number === chosen;
+          const accepted = coverOf(row) !== null;
           return (
             <div
               key={line.key}
               role="listitem"
               ref={list.measureElement}
               data-index={line.index}
+              data-accepted={accepted}
               style={{ top: line.start }}
               className={`absolute inset-x-0 border-b border-l-3 border-b-rule ${
                 on ? "border-l-blue bg-sheet" : "border-l-transparent"
@@ -62,10 +75,11 @@ export function Ledger(props: Props) {
                 className="grid w-full grid-cols-[30px_1fr_auto] gap-x-2 px-3 py-2 text-left hover:bg-paper-2"
               >
                 <b className="font-[650]">{row.number}</b>
-                <span className="font-[650]">{row.spot.title}</span>
+                <span className={accepted ? "text-ink-2" : "font-[650]"}>{row.spot.title}</span>
                 <span className="whitespace-nowrap text-ink-2">{row.spot.measure}</span>
+                {accepted && <span className="col-start-2 text-small text-ink-2">accepted</span>}
               </button>
-              {on && <Remedies row={row} {...props} />}
+              {on && <Remedies {...props} row={row} />}
             </div>
           );
         })}
@@ -74,8 +88,10 @@ export function Ledger(props: Props) {
   );
 }
 
-function Remedies({ row, operations, onRun, onAccept, accepted }: Props & { row: Row }) {
+function Remedies(props: Props & { row: Row }) {
+  const { row, operations, onRun } = props;
   const fitting = operations.filter((one) => one.answers.includes(row.finding.kind));
+  const cover = props.coverOf(row);
   return (
     <div className="pb-3 pl-[50px] pr-3">
       <p className="text-ink-2">{row.finding.text}</p>
@@ -87,30 +103,63 @@ function Remedies({ row, operations, onRun, onAccept, accepted }: Props & { row:
           onRun={onRun}
         />
       ))}
-      {row.finding.severity === "call" && (
-        <Accept
-          key={row.finding.kind}
-          reason={accepted.get(row.finding.kind)}
-          onAccept={onAccept && ((reason) => onAccept(row.finding.kind, reason))}
-        />
+      {row.finding.kind === "overlapping-shells" && !cover && (
+        <p className="mt-2 text-ink-2">
+          If they are meant to overlap, let one of them stay apart: choose it under Pieces.
+        </p>
+      )}
+      {cover ? (
+        <Accepted {...props} cover={cover} />
+      ) : (
+        row.finding.severity === "call" && <Accept {...props} />
       )}
     </div>
   );
 }
 
-/** A person's decision to take all of a kind as it is, with the reason. */
-function Accept(props: {
-  reason: string | undefined;
-  onAccept: ((reason: string) => void) | null;
-}) {
-  if (props.reason) return <p className="mt-2">Accepted: “{props.reason}”</p>;
+/** What a decision about one place is kept under while it is written. */
+const about = (item: number, what: string, { finding, spot }: Row) =>
+  `${item} ${what} ${finding.kind} ${spot.title}`;
+
+/** A person's decision to take a place as it is, or all that are listed, with the reason. */
+function Accept({ item, row, onAccept }: Props & { row: Row }) {
+  const { kind, spots } = row.finding;
+  const to = (places: number[] | null) =>
+    onAccept && ((reason: string) => onAccept(kind, places, spots.length, reason));
   return (
     <Reason
+      about={about(item, "accept", row)}
       label="Reason to accept it as it is"
       placeholder="Accept as it is, because…"
-      says="Accept"
+      says={spots.length > 1 ? "Accept this place" : "Accept"}
       className="mt-2"
-      onReason={props.onAccept}
+      onReason={to([row.place])}
+      more={
+        spots.length > 1
+          ? { says: `Accept all ${count(spots.length)} listed`, onReason: to(null) }
+          : null
+      }
     />
+  );
+}
+
+/** Who accepted a place and why; it can be taken back. */
+function Accepted({ item, row, cover, onWithdraw }: Props & { row: Row; cover: Cover }) {
+  return (
+    <div className="mt-2">
+      <p>
+        Accepted by {cover.by || "the shop"}, {timeOf(cover.at)}: “{cover.reason}”
+      </p>
+      <Reason
+        about={about(item, "withdraw", row)}
+        label="Reason to take the acceptance back"
+        placeholder="Take that back, because…"
+        says="Take back"
+        className="mt-2"
+        onReason={
+          onWithdraw && ((reason: string) => onWithdraw(cover.decision, [cover.index], reason))
+        }
+      />
+    </div>
   );
 }

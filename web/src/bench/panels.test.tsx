@@ -1,9 +1,10 @@
 // @vitest-environment jsdom
-import { screen, within } from "@testing-library/react";
+import { screen, waitFor, within } from "@testing-library/react";
 import { beforeEach, describe, expect, it, vi } from "vitest";
-import type { Account, Item, Operation } from "../api/client";
+import type { Account, Cover, Decision, Item, Operation } from "../api/client";
 import { show } from "../tests/dom";
-import { finding, item, piece, question, revision, segment } from "../tests/makers";
+import { cover, finding, full, piece, question, revision, segment } from "../tests/makers";
+import { useDrafts } from "../ui/drafts";
 import { AccountOf } from "./account";
 import { ChangesLegend } from "./changes-legend";
 import { movedBy } from "./moved";
@@ -12,20 +13,14 @@ import { Facts } from "./facts";
 import { Ledger } from "./ledger";
 import { Logbook } from "./logbook";
 import { Pieces } from "./pieces";
+import { LetterSheet } from "./letter-sheet";
 import { ReleasePanel } from "./release-panel";
 import { rowsOf } from "./rows";
 import { Seam } from "./seam";
 import { SizePanel } from "./size-panel";
 import { useBench } from "./store";
-
-const full = (part: Partial<Item> = {}): Item => ({
-  ...item(),
-  current: 7,
-  revisions: [],
-  waivers: [],
-  releases: [],
-  ...part,
-});
+import type { Letter } from "./use-letter";
+import { apartBy, type Work } from "./use-work";
 
 const operation = (name: string, answers: string[], places = true): Operation => ({
   name,
@@ -52,7 +47,10 @@ const operation = (name: string, answers: string[], places = true): Operation =>
     : [],
 });
 
-beforeEach(() => useBench.getState().reset());
+beforeEach(() => {
+  useBench.getState().reset();
+  useDrafts.setState({ texts: {} });
+});
 
 describe("the ledger", () => {
   const holes = {
@@ -79,8 +77,10 @@ describe("the ledger", () => {
     onChoose: vi.fn(),
     operations,
     onRun: vi.fn(),
-    onAccept: vi.fn(),
-    accepted: new Map<string, string>(),
+    onAccept: vi.fn(() => Promise.resolve()),
+    onWithdraw: vi.fn(() => Promise.resolve()),
+    item: 1,
+    coverOf: () => null,
   };
   beforeEach(() => vi.clearAllMocks());
 
@@ -148,38 +148,61 @@ describe("the ledger", () => {
     await user.click(screen.getByRole("button", { name: "Accept" }));
     expect(given.onAccept).not.toHaveBeenCalled();
     await user.type(screen.getByLabelText(/Reason/), "  a sail{Enter}");
-    expect(given.onAccept).toHaveBeenCalledWith("open-sheets", "a sail");
+    expect(given.onAccept).toHaveBeenCalledWith("open-sheets", [1], 1, "a sail");
+    // once that has come about, what was written is let go
+    await waitFor(() => expect(screen.getByLabelText<HTMLInputElement>(/Reason/).value).toBe(""));
   });
 
-  it("shows what was accepted, and offers nothing while something runs", () => {
-    show(
-      <Ledger
-        {...given}
-        chosen={3}
-        onRun={null}
-        onAccept={null}
-        accepted={new Map([["open-sheets", "a sail"]])}
-      />,
-    );
-    expect(screen.getByText("Accepted: “a sail”")).toBeTruthy();
+  it("accepts one place of several, or all that are listed and counted", async () => {
+    const two = revision(finding("sealed-voids", "call", "Void, 3 mm³", "Void, 2 mm³"));
+    const lines = rowsOf(two, question("inside", ["sealed-voids", "void", "voids"]));
+    const { user } = show(<Ledger {...given} rows={lines} chosen={2} />);
+    await user.type(screen.getByLabelText(/Reason/), "to float{Enter}");
+    expect(given.onAccept).toHaveBeenLastCalledWith("sealed-voids", [2], 2, "to float");
+    await user.type(screen.getByLabelText(/Reason/), "to float");
+    await user.click(screen.getByText("Accept all 2 listed"));
+    expect(given.onAccept).toHaveBeenLastCalledWith("sealed-voids", null, 2, "to float");
+  });
+
+  it("keeps what was written when the refusal comes, and when the place goes and comes", async () => {
+    given.onAccept.mockImplementationOnce(() => Promise.reject(new Error("moved on")));
+    const { user, unmount } = show(<Ledger {...given} chosen={3} />);
+    await user.type(screen.getByLabelText(/Reason/), "a sail{Enter}");
+    unmount();
+    show(<Ledger {...given} chosen={3} onAccept={null} />);
+    expect(screen.getByLabelText<HTMLInputElement>(/Reason/).value).toBe("a sail");
+    expect(screen.getByRole<HTMLButtonElement>("button", { name: "Accept" }).disabled).toBe(true);
+  });
+
+  it("shows what was accepted and by whom, and takes it back with a reason", async () => {
+    const of = (row: { number: number }) => (row.number === 3 ? cover({ index: 4 }) : null);
+    const { user } = show(<Ledger {...given} chosen={3} onRun={null} coverOf={of} />);
+    expect(screen.getByText(/Accepted by Odd Ness.*“wanted so”/)).toBeTruthy();
+    expect(screen.getByText("accepted")).toBeTruthy();
+    expect(screen.queryByPlaceholderText(/Accept as it is/)).toBeNull();
     expect(screen.getByText("Do drop-scraps").closest("button")!.disabled).toBe(true);
+    await user.type(screen.getByLabelText(/take the acceptance back/), "it is not{Enter}");
+    expect(given.onWithdraw).toHaveBeenCalledWith(5, [4], "it is not");
   });
 });
 
 describe("the size", () => {
-  const panel = (kind?: string, part: Partial<Item> = {}) => {
+  const panel = (kind?: string, by: Cover | null = null) => {
     const onUnit = vi.fn();
-    const onConfirm = vi.fn();
-    const found = kind ? [finding(kind, "call", "The whole model")] : [];
+    const onAccept = vi.fn(() => Promise.resolve());
+    const made = revision(...(kind ? [finding(kind, "call", "The whole model")] : []));
     const shown = show(
       <SizePanel
-        item={full(part)}
-        revision={revision(...found)}
+        item={full()}
+        revision={made}
+        rows={kind ? rowsOf(made, question("size", [kind, "", ""])) : []}
+        coverOf={() => by}
         onUnit={onUnit}
-        onConfirm={onConfirm}
+        onAccept={onAccept}
+        onWithdraw={null}
       />,
     );
-    return { ...shown, onUnit, onConfirm };
+    return { ...shown, onUnit, onAccept };
   };
 
   it("shows what each unit would make of the numbers", async () => {
@@ -202,21 +225,22 @@ describe("the size", () => {
     ["too-large", "It is made in parts, or elsewhere."],
     ["too-small", "It is meant to be this small."],
   ])("%s can be kept, with the usual reason or another", async (kind, usual) => {
-    const { user, onConfirm } = panel(kind);
+    const { user, onAccept } = panel(kind);
     await user.click(screen.getByText("Keep this size"));
-    expect(onConfirm).toHaveBeenLastCalledWith(kind, usual);
+    expect(onAccept).toHaveBeenLastCalledWith(kind, [1], 1, usual);
     await user.type(screen.getByLabelText(/right as it is/), "a model of one");
     await user.click(screen.getByText("Keep this size"));
-    expect(onConfirm).toHaveBeenLastCalledWith(kind, "a model of one");
+    expect(onAccept).toHaveBeenLastCalledWith(kind, [1], 1, "a model of one");
   });
 
   it("says who kept it and why", () => {
-    const waiver = { kind: "too-large", reason: "For the big one.", by: "Odd Ness", at: "" };
-    panel("too-large", { waivers: [waiver] as Item["waivers"] });
+    panel("too-large", cover({ reason: "For the big one." }));
     expect(screen.getByText("Accepted by Odd Ness: “For the big one.”")).toBeTruthy();
     expect(screen.queryByText("Keep this size")).toBeNull();
   });
 });
+
+const whole = { item: 1, apart: [], onApart: null };
 
 describe("the pieces", () => {
   const report = {
@@ -230,7 +254,7 @@ describe("the pieces", () => {
   };
 
   it("are listed as they lie with what each is, and how many more there are", () => {
-    show(<Pieces report={report} onLookAt={vi.fn()} />);
+    show(<Pieces {...whole} report={report} onLookAt={vi.fn()} />);
     expect(screen.getAllByRole("listitem").map((one) => one.textContent)).toEqual([
       "1outer skin1.00 cm³, longest side 90.0 mm",
       "2sealed void0.11 cm³, longest side 10.0 mm",
@@ -242,7 +266,7 @@ describe("the pieces", () => {
 
   it("can be chosen, hidden, seen alone and all brought back", async () => {
     const onLookAt = vi.fn();
-    const { user } = show(<Pieces report={report} onLookAt={onLookAt} />);
+    const { user } = show(<Pieces {...whole} report={report} onLookAt={onLookAt} />);
     await user.click(screen.getByText("sealed void"));
     expect(onLookAt).toHaveBeenCalledWith(1);
     await user.click(screen.getByText("Hide"));
@@ -259,15 +283,40 @@ describe("the pieces", () => {
 });
 
 describe("a piece that stays apart", () => {
-  it("is told in the list, and can be united again", async () => {
-    const report = { ...revision().report, shells: 2, pieces: [piece(0), piece(1)] };
-    const { user } = show(<Pieces report={report} onLookAt={vi.fn()} />);
+  const report = {
+    ...revision().report,
+    shells: 2,
+    pieces: [piece(0), piece(1, { number: 6 })],
+  };
+
+  it("is decided with a reason, by the number that it keeps", async () => {
+    const onApart = vi.fn(() => Promise.resolve());
+    const given = { ...whole, report, onApart, onLookAt: vi.fn() };
+    const { user, unmount } = show(<Pieces {...given} />);
     await user.click(screen.getAllByRole("button")[1]!);
     await user.click(screen.getByText("Stays apart"));
-    expect([...useBench.getState().apart]).toEqual([1]);
+    await user.type(screen.getByLabelText("Reason"), "it turns{Enter}");
+    expect(onApart).toHaveBeenLastCalledWith(6, true, "it turns");
+    await waitFor(() => expect(screen.queryByLabelText("Reason")).toBeNull());
+    unmount();
+    const apart = show(<Pieces {...given} apart={[6]} />);
     expect(screen.getByText("apart")).toBeTruthy();
-    await user.click(screen.getByText("Stays apart"));
-    expect(useBench.getState().apart.size).toBe(0);
+    await apart.user.click(screen.getByText("Stays apart"));
+    await apart.user.type(screen.getByLabelText("Reason"), "glued{Enter}");
+    expect(onApart).toHaveBeenLastCalledWith(6, false, "glued");
+  });
+
+  it("is found among the decisions until that one is taken back", () => {
+    const place = { title: "Piece 6", measure: "", piece: 6 };
+    const decision = {
+      ...{ id: 9, act: "accept", kind: "stays-apart", revision: 0, withdraws: null },
+      ...{ material: null, about: {}, reason: "", by: "", at: "" },
+      places: [{ ...place, piece: 2 }, place],
+      holds: [0, 1],
+    } as Decision;
+    expect(apartBy([decision], 6)).toEqual({ decision, index: 1 });
+    expect(apartBy([{ ...decision, holds: [0] }], 6)).toBeNull();
+    expect(apartBy([decision], 3)).toBeNull();
   });
 });
 
@@ -293,63 +342,110 @@ describe("the seam", () => {
 });
 
 describe("the release", () => {
+  const text = { opening: "Checked.", found: "One hole.", changed: "", accepted: "" };
+  const letter = (part: Partial<Letter> = {}): Letter => ({
+    proposal: {
+      revision: 7,
+      letter: text,
+      offers: [
+        { format: "3mf", file_name: "cleat.3mf" },
+        { format: "stl", file_name: "cleat.stl" },
+      ],
+    },
+    text,
+    edited: false,
+    write: vi.fn(),
+    asProposed: vi.fn(),
+    ...part,
+  });
+  const working = () => {
+    const release = vi.fn(() => Promise.resolve());
+    const takeBack = { mutateAsync: vi.fn(() => Promise.resolve()) };
+    const setAside = { mutateAsync: vi.fn(() => Promise.resolve()) };
+    const actions = { takeBack, setAside };
+    const work = { canWork: true, busy: false, release, actions } as unknown as Work;
+    return { work, release, takeBack, setAside };
+  };
+  const sealed = [segment("closed", "waived"), segment("release", "not run", "ready")];
+
   it("says what is in the way and leads there", async () => {
+    const { work } = working();
+    const seam = [segment("closed", "leaks", "2 holes"), segment("release", "not run")];
     const { user } = show(
       <ReleasePanel
-        item={full({
-          seam: [segment("closed", "leaks", "2 holes"), segment("release", "not run")],
-        })}
-        busy={false}
-        onRelease={vi.fn()}
+        item={full({ seam, ready: false })}
+        revision={revision()}
+        work={work}
+        letter={null}
       />,
     );
-    expect(screen.getByText("Not yet: it must be tight first.")).toBeTruthy();
+    expect(screen.getByText("Not yet: these are open.")).toBeTruthy();
     expect(screen.queryByRole("radio")).toBeNull();
-    await user.click(screen.getByText("closed: 2 holes"));
+    await user.click(screen.getByText("leaks: 2 holes"));
     expect(useBench.getState().question).toBe("closed");
   });
 
-  it("goes out in the format chosen", async () => {
-    const onRelease = vi.fn();
+  it("asks once, and goes out in the format chosen, with the letter as it reads", async () => {
+    const { work, release } = working();
     const { user } = show(
       <ReleasePanel
-        item={full({ seam: [segment("closed", "waived"), segment("release", "not run", "ready")] })}
-        busy={false}
-        onRelease={onRelease}
+        item={full({ seam: sealed })}
+        revision={revision()}
+        work={work}
+        letter={letter()}
       />,
     );
-    await user.click(screen.getByLabelText(/3MF/));
-    await user.click(screen.getByRole("button", { name: /Release/ }));
-    expect(onRelease).toHaveBeenCalledWith("3mf");
+    // the shop's own format comes first
+    expect(screen.getByLabelText<HTMLInputElement>(/3MF/).checked).toBe(true);
+    await user.click(screen.getByLabelText(/STL/));
+    await user.click(screen.getByRole("button", { name: /^Release…/ }));
+    expect(release).not.toHaveBeenCalled();
+    await user.click(screen.getByText("Not yet"));
+    await user.click(screen.getByRole("button", { name: /^Release…/ }));
+    await user.click(screen.getByText("Release as STL"));
+    expect(release).toHaveBeenCalledTimes(1);
+    expect(release).toHaveBeenCalledWith("stl", text);
   });
 
-  it("lists what went out, with its letter", () => {
-    const release = {
-      id: 3,
-      revision: 1,
-      format: "stl",
-      file_name: "cleat.stl",
-      file_bytes: 684,
-      by: "Maren Aas",
-      at: "2026-11-25T09:00:00Z",
+  it("shows the letter as it will go, each part to be written anew", async () => {
+    const shown = letter({ edited: true });
+    const { user } = show(<LetterSheet item={full()} letter={shown} />);
+    expect(screen.getByLabelText<HTMLTextAreaElement>(/What we found/).value).toBe("One hole.");
+    await user.type(screen.getByLabelText("Opening"), "!");
+    expect(shown.write).toHaveBeenLastCalledWith("opening", "Checked.!");
+    await user.click(screen.getByText("As proposed"));
+    expect(shown.asProposed).toHaveBeenCalled();
+  });
+
+  it("lists what went out, with its letter, and withdraws it with a reason", async () => {
+    const { work, takeBack } = working();
+    const one = {
+      ...{ id: 3, revision: 1, format: "stl", file_name: "cleat.stl", file_bytes: 684 },
+      ...{ by: "Maren Aas", at: "2026-11-25T09:00:00Z", withdrawal: null },
     };
-    show(
-      <ReleasePanel
-        item={full({
-          seam: [],
-          released: "stl",
-          releases: [release] as unknown as Item["releases"],
-        })}
-        busy={false}
-        onRelease={vi.fn()}
-      />,
-    );
+    const given = { revision: revision(), work, letter: null };
+    const went = full({ seam: [], ready: false, released: one.at, releases: [one] });
+    const { user, unmount } = show(<ReleasePanel item={went} {...given} />);
     const line = within(screen.getByTestId("release"));
     expect(line.getByText("cleat.stl")).toBeTruthy();
     expect(line.getByText("Letter to the customer").getAttribute("href")).toBe(
       "/api/releases/3/letter",
     );
-    expect(screen.getByRole("button", { name: /Release again/ })).toBeTruthy();
+    await user.type(line.getByLabelText(/withdraw/), "the wrong one{Enter}");
+    expect(takeBack.mutateAsync).toHaveBeenCalledWith({ release: 3, reason: "the wrong one" });
+    unmount();
+    const withdrawal = { reason: "the wrong one", by: "Odd Ness", at: one.at };
+    const back = full({ seam: [], releases: [{ ...one, withdrawal }] });
+    show(<ReleasePanel item={back} {...given} />);
+    expect(screen.getByText(/Withdrawn by Odd Ness.*“the wrong one”/)).toBeTruthy();
+  });
+
+  it("can be set aside instead", async () => {
+    const { work, setAside } = working();
+    const given = { revision: revision(), work, letter: null };
+    const { user } = show(<ReleasePanel item={full({ ready: false, seam: [] })} {...given} />);
+    await user.type(screen.getByLabelText("Reason to set it aside"), "not paid{Enter}");
+    expect(setAside.mutateAsync).toHaveBeenCalledWith({ aside: true, reason: "not paid" });
   });
 });
 

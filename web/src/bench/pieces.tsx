@@ -4,7 +4,9 @@ import type { Piece, Report } from "../api/client";
 import { count, length, plural, volume } from "../ui/format";
 import { tintOf } from "../viewer/materials";
 import { isHidden } from "../viewer/shells";
+import { Reason } from "../ui/reason";
 import { useBench } from "./store";
+import type { Work } from "./use-work";
 
 /** A piece as it lies: under the one around it. */
 export type Nested = Piece & { depth: number };
@@ -32,16 +34,25 @@ export function nestedPieces(pieces: readonly Piece[] = []): Nested[] {
 }
 
 export const pieceName = (one: Piece) =>
-  [`Piece ${one.shell + 1}`, one.name, one.what].filter(Boolean).join(", ");
+  [`Piece ${one.number}`, one.name, one.what].filter(Boolean).join(", ");
 
-type Props = { report: Report; onLookAt: (shell: number) => void };
+type Props = {
+  /** Key of the item. */
+  item: number;
+  report: Report;
+  /** Numbers of the pieces that stay apart. */
+  apart: readonly number[];
+  /** Decide that one does, or does no more; null when nothing can be decided now. */
+  onApart: Work["setApart"] | null;
+  onLookAt: (shell: number) => void;
+};
 
 /** The shells of the model, nested, each with what it is; out of sight or alone at will. */
-export function Pieces({ report, onLookAt }: Props) {
+export function Pieces({ item, report, apart, onApart, onLookAt }: Props) {
   const sight = useBench((bench) => bench.sight);
   const piece = useBench((bench) => bench.piece);
-  const apart = useBench((bench) => bench.apart);
-  const { choosePiece, hide, showOnly, showAll, keepApart } = useBench.getState();
+  const parting = useBench((bench) => bench.parting);
+  const { choosePiece, hide, showOnly, showAll, part } = useBench.getState();
   const list = useMemo(() => nestedPieces(report.pieces), [report]);
   const box = useRef<HTMLDivElement>(null);
   const lines = useVirtualizer({
@@ -89,7 +100,7 @@ export function Pieces({ report, onLookAt }: Props) {
                 <button
                   type="button"
                   aria-pressed={on}
-                  data-piece={one.shell + 1}
+                  data-piece={one.number}
                   onClick={() => {
                     choosePiece(on ? null : one.shell);
                     if (!on) onLookAt(one.shell);
@@ -105,13 +116,13 @@ export function Pieces({ report, onLookAt }: Props) {
                       className="h-3 w-3 rounded-[2px] border border-ink-2"
                       style={{ background: gone ? "transparent" : tintOf(one.shell) }}
                     />
-                    <b className="font-[650]">{one.shell + 1}</b>
+                    <b className="font-[650]">{one.number}</b>
                     <span className="truncate" title={one.name || undefined}>
                       {one.name || one.what}
                     </span>
-                    {(gone || apart.has(one.shell)) && (
+                    {(gone || apart.includes(one.number)) && (
                       <i className="ml-auto whitespace-nowrap pl-1 text-small">
-                        {[apart.has(one.shell) && "apart", gone && "hidden"]
+                        {[apart.includes(one.number) && "apart", gone && "hidden"]
                           .filter(Boolean)
                           .join(", ")}
                       </i>
@@ -141,12 +152,32 @@ export function Pieces({ report, onLookAt }: Props) {
                     </Small>
                     {list.length > 1 && (
                       <Small
-                        pressed={apart.has(one.shell)}
+                        pressed={apart.includes(one.number)}
                         hint="-"
-                        onClick={() => keepApart(one.shell)}
+                        onClick={() => part(!parting)}
                       >
                         Stays apart
                       </Small>
+                    )}
+                    {list.length > 1 && parting && (
+                      <Reason
+                        about={`${item} apart ${one.number}`}
+                        label="Reason"
+                        placeholder={
+                          apart.includes(one.number)
+                            ? "United again, because…"
+                            : "Stays apart, because…"
+                        }
+                        says={apart.includes(one.number) ? "Take back" : "Keep apart"}
+                        className="w-full"
+                        onReason={
+                          onApart &&
+                          ((reason) =>
+                            onApart(one.number, !apart.includes(one.number), reason).then(() =>
+                              part(false),
+                            ))
+                        }
+                      />
                     )}
                   </div>
                 )}

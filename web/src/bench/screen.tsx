@@ -9,6 +9,7 @@ import { boxOf } from "../viewer/shells";
 import { Facts } from "./facts";
 import { KEYS } from "./key-lines";
 import { LedgerColumn } from "./ledger-column";
+import { LetterSheet } from "./letter-sheet";
 import { Logbook } from "./logbook";
 import { Pieces } from "./pieces";
 import { Seam } from "./seam";
@@ -16,6 +17,7 @@ import { useBench } from "./store";
 import { useBenchKeys } from "./use-bench-keys";
 import { useChart } from "./use-chart";
 import { useLedger } from "./use-ledger";
+import { useLetter } from "./use-letter";
 import { useShown } from "./use-shown";
 import { useWork } from "./use-work";
 import { View } from "./view";
@@ -72,16 +74,31 @@ function Bench({ id, onKeys }: { id: number; onKeys: () => void }) {
   const lookAt = (shell: number) => {
     if (skin && shell + 1 < skin.starts.length) goTo(boxOf(skin, shell), [0, 0, 0]);
   };
+  // what leaves is read where the model was
+  const leaving = ledger.open === "release" && !shown.movedOn && shown.id === item.current;
+  const letter = useLetter(item, leaving && (item.ready || item.released !== null));
   useBenchKeys({ item, shown, ledger, work, chart, lookAt, onKeys });
   return (
     <>
       <Seam segments={item.seam} open={ledger.open} onOpen={open} />
       <div className="flex min-h-0 flex-1">
         <Facts item={item} revision={revision}>
-          {revision && <Pieces report={revision.report} onLookAt={lookAt} />}
+          {revision && (
+            <Pieces
+              item={id}
+              report={revision.report}
+              apart={item.apart}
+              onApart={work.canWork ? work.setApart : null}
+              onLookAt={lookAt}
+            />
+          )}
         </Facts>
-        <View item={item} shown={shown} ledger={ledger} chart={chart} />
-        <LedgerColumn item={item} shown={shown} ledger={ledger} work={work} />
+        {letter ? (
+          <LetterSheet item={item} letter={letter} />
+        ) : (
+          <View item={item} shown={shown} ledger={ledger} chart={chart} />
+        )}
+        <LedgerColumn item={item} shown={shown} ledger={ledger} work={work} letter={letter} />
       </div>
       <Logbook item={item} shown={shown.id} />
     </>

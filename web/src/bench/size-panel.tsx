@@ -1,8 +1,8 @@
-import { useId, useState } from "react";
-import type { Item, Revision } from "../api/client";
-import { Button } from "../ui/button";
-import { inputLook } from "../ui/field";
+import type { Cover, Item, Revision } from "../api/client";
 import { sizeOf } from "../ui/format";
+import { Reason } from "../ui/reason";
+import type { Row } from "./rows";
+import type { Work } from "./use-work";
 
 const UNITS = { mm: 1, cm: 10, m: 1000, in: 25.4, ft: 304.8 } as const;
 const NAMES = { mm: "millimetres", cm: "centimetres", m: "metres", in: "inches", ft: "feet" };
@@ -11,8 +11,12 @@ type Unit = keyof typeof UNITS;
 type Props = {
   item: Item;
   revision: Revision;
+  /** The findings of *Size*, and what accepts each. */
+  rows: Row[];
+  coverOf: (row: Row) => Cover | null;
   onUnit: ((unit: string) => void) | null;
-  onConfirm: ((kind: string, reason: string) => void) | null;
+  onAccept: Work["accept"] | null;
+  onWithdraw: Work["withdraw"] | null;
 };
 
 /** What a person says who takes the size as it is. */
@@ -23,12 +27,10 @@ const CONFIRMS: Record<string, (unit: string) => string> = {
 };
 
 /** The unit that the file's numbers are read in, and what size each would give. */
-export function SizePanel({ item, revision, onUnit, onConfirm }: Props) {
+export function SizePanel(props: Props) {
+  const { item, revision, rows, coverOf, onUnit, onAccept, onWithdraw } = props;
   const now = revision.report.unit as Unit;
   const numbers = revision.report.size_mm.map((mm) => mm / UNITS[now]);
-  const found = revision.report.findings.filter((one) =>
-    ["unit-suspect", "too-large", "too-small", "file-too-big"].includes(one.kind),
-  );
   return (
     <div className="min-h-0 flex-1 overflow-auto border-t border-rule">
       <fieldset className="p-4">
@@ -63,57 +65,48 @@ export function SizePanel({ item, revision, onUnit, onConfirm }: Props) {
           was.
         </p>
       </fieldset>
-      {found.map((finding) => (
-        <section key={finding.kind} data-kind={finding.kind} className="border-t border-rule p-4">
-          {finding.kind !== "unit-suspect" && <p className="mb-2">{finding.text}</p>}
-          {finding.severity === "call" && (
-            <Confirm
-              usual={CONFIRMS[finding.kind]?.(NAMES[now]) ?? ""}
-              waiver={item.waivers.find((one) => one.kind === finding.kind)}
-              onConfirm={onConfirm && ((reason) => onConfirm(finding.kind, reason))}
-            />
-          )}
-        </section>
-      ))}
+      {rows.map((row) => {
+        const { kind, severity, text, spots } = row.finding;
+        const cover = coverOf(row);
+        return (
+          <section key={kind} data-kind={kind} className="border-t border-rule p-4">
+            {kind !== "unit-suspect" && <p className="mb-2">{text}</p>}
+            {cover ? (
+              <>
+                <p>
+                  Accepted by {cover.by || "the shop"}: “{cover.reason}”
+                </p>
+                <Reason
+                  about={`${item.id} withdraw ${kind}`}
+                  label="Reason to take the acceptance back"
+                  placeholder="Take that back, because…"
+                  says="Take back"
+                  className="mt-2"
+                  onReason={
+                    onWithdraw && ((reason) => onWithdraw(cover.decision, [cover.index], reason))
+                  }
+                />
+              </>
+            ) : (
+              severity === "call" && (
+                <>
+                  <p className="mb-1">It is right as it is, because</p>
+                  <Reason
+                    about={`${item.id} accept ${kind}`}
+                    label="It is right as it is, because"
+                    placeholder={CONFIRMS[kind]?.(NAMES[now]) ?? ""}
+                    usual={CONFIRMS[kind]?.(NAMES[now]) ?? ""}
+                    says="Keep this size"
+                    onReason={
+                      onAccept && ((reason) => onAccept(kind, [row.place], spots.length, reason))
+                    }
+                  />
+                </>
+              )
+            )}
+          </section>
+        );
+      })}
     </div>
-  );
-}
-
-function Confirm(props: {
-  usual: string;
-  waiver: Item["waivers"][number] | undefined;
-  onConfirm: ((reason: string) => void) | null;
-}) {
-  const [reason, setReason] = useState("");
-  const id = useId();
-  if (props.waiver) {
-    return (
-      <p>
-        Accepted by {props.waiver.by}: “{props.waiver.reason}”
-      </p>
-    );
-  }
-  return (
-    <form
-      onSubmit={(event) => {
-        event.preventDefault();
-        props.onConfirm?.(reason.trim() || props.usual);
-      }}
-    >
-      <label className="mb-1 block" htmlFor={id}>
-        It is right as it is, because
-      </label>
-      <input
-        id={id}
-        className={inputLook}
-        maxLength={1000}
-        placeholder={props.usual}
-        value={reason}
-        onChange={(event) => setReason(event.target.value)}
-      />
-      <Button type="submit" className="mt-2" disabled={!props.onConfirm}>
-        Keep this size
-      </Button>
-    </form>
   );
 }

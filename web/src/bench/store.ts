@@ -17,8 +17,12 @@ export type BenchStore = {
   sight: Sight;
   /** The chosen piece, by the number of its shell. */
   piece: number | null;
-  /** Shells that are not to be united with others. */
-  apart: ReadonlySet<number>;
+  /** Whether it is being decided that the chosen piece stays apart, or does no more. */
+  parting: boolean;
+  /** Whether it is asked if the item is to leave. */
+  asking: boolean;
+  /** The revision that held when this page last followed the item; others may move it on. */
+  held: number | null;
   flight: Flight;
   /** Whether what a revision changed is drawn. */
   changes: boolean;
@@ -43,8 +47,10 @@ export type BenchStore = {
   /** All but one out of sight; the same again brings them back. */
   showOnly: (shell: number) => void;
   showAll: () => void;
-  keepApart: (shell: number) => void;
-  joinAll: () => void;
+  part: (parting: boolean) => void;
+  ask: (asking: boolean) => void;
+  /** Go along with the revision that holds now. */
+  follow: (revision: number | null) => void;
   goTo: (box: [number[], number[]], facing: number[]) => void;
   showChanges: () => void;
   setBeside: (revision: number | null) => void;
@@ -60,7 +66,6 @@ export type BenchStore = {
 /** Points picked on the model, mm, and how far round each; none means the whole. */
 export type Region = { picking: boolean; points: readonly (readonly number[])[]; reach: number };
 
-const NO_SHELLS: ReadonlySet<number> = new Set();
 const NOTHING_PICKED = { picking: false, points: [] };
 const NO_REGION: Region = { ...NOTHING_PICKED, reach: 0 };
 
@@ -71,7 +76,9 @@ const start = {
   looks: { seeThrough: false, triangles: false, insideMarked: true, tinted: true },
   sight: ALL_SHOWN,
   piece: null,
-  apart: NO_SHELLS,
+  parting: false,
+  asking: false,
+  held: null,
   changes: false,
   beside: null,
   charted: true,
@@ -114,7 +121,7 @@ export const useBench = create<BenchStore>((set) => ({
       probe: null,
       region: { ...region, points: [] },
     })),
-  choosePiece: (piece) => set({ piece }),
+  choosePiece: (piece) => set({ piece, parting: false }),
   hide: (shell) =>
     set(({ sight }) => {
       const hidden = new Set(sight.hidden);
@@ -126,13 +133,9 @@ export const useBench = create<BenchStore>((set) => ({
       sight: sight.only === shell ? { ...sight, only: null } : { ...sight, only: shell },
     })),
   showAll: () => set({ sight: ALL_SHOWN }),
-  keepApart: (shell) =>
-    set(({ apart }) => {
-      const kept = new Set(apart);
-      if (!kept.delete(shell)) kept.add(shell);
-      return { apart: kept };
-    }),
-  joinAll: () => set({ apart: NO_SHELLS }),
+  part: (parting) => set({ parting }),
+  ask: (asking) => set({ asking }),
+  follow: (held) => set({ held, chosen: null, piece: null, probe: null }),
   toggle: (look) => set(({ looks }) => ({ looks: { ...looks, [look]: !looks[look] } })),
   look: (to) => set(({ flight }) => ({ flight: { turn: flight.turn + 1, to } })),
   showChanges: () => set(({ changes }) => ({ changes: !changes, probe: null })),

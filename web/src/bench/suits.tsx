@@ -4,7 +4,7 @@ import { Reason } from "../ui/reason";
 
 type Verdict = Report["verdicts"][number];
 type Fault = Verdict["faults"][number];
-type Waiver = Item["waivers"][number];
+type Covered = Item["covered"];
 
 const money = (x: number) => x.toFixed(2);
 
@@ -24,17 +24,21 @@ export function scaleText({ passes, scale, faults }: Verdict): string {
   return `Would pass at ${(scale * 100).toFixed(1)} % of its size.`;
 }
 
+/** Kinds whose places are all accepted. */
+const acceptedKinds = (covered: Covered, { report }: Revision) =>
+  report.findings
+    .filter(({ kind, spots }) => covered.filter((one) => one.kind === kind).length === spots.length)
+    .map((one) => one.kind);
+
 /** What nobody accepted: a hollow may be meant in any material, all else in the one ordered. */
-const openFaults = (one: Verdict, ordered: string, waivers: Waiver[]) =>
+const openFaults = (one: Verdict, ordered: string, accepted: string[]) =>
   one.faults.filter(
-    ({ what }) =>
-      !waivers.some(({ kind }) => kind === what) ||
-      (what !== "sealed-voids" && one.key !== ordered),
+    ({ what }) => !accepted.includes(what) || (what !== "sealed-voids" && one.key !== ordered),
   );
 
 /** The one ordered first, then those that would take it. */
-const inOrder = (verdicts: Verdict[], ordered: string, waivers: Waiver[]) => {
-  const passes = (one: Verdict) => openFaults(one, ordered, waivers).length === 0;
+const inOrder = (verdicts: Verdict[], ordered: string, accepted: string[]) => {
+  const passes = (one: Verdict) => openFaults(one, ordered, accepted).length === 0;
   const rank = (one: Verdict) => (one.key === ordered ? 0 : passes(one) ? 1 : 2);
   return [...verdicts].sort((a, b) => rank(a) - rank(b));
 };
@@ -45,17 +49,20 @@ const passText = (one: Verdict, open: Fault[]) => {
 };
 
 type Props = {
+  /** Key of the item. */
+  item: number;
   revision: Revision;
   /** Key of the material ordered. */
   ordered: string;
-  /** What a person accepted. */
-  waivers: Waiver[];
-  /** Judge it by another material; null when nothing can be run now. */
-  onTake: ((key: string, why: string) => void) | null;
+  /** Which places somebody accepted. */
+  covered: Covered;
+  /** Take another material; null when nothing can be done now. */
+  onTake: ((key: string, reason: string) => Promise<unknown>) | null;
 };
 
 /** Every material of the shop against the part as it is. */
-export function Suits({ revision, ordered, waivers, onTake }: Props) {
+export function Suits({ item, revision, ordered, covered, onTake }: Props) {
+  const accepted = acceptedKinds(covered, revision);
   const [open, setOpen] = useState<string | null>(null);
   const measured = revision.sounded;
   return (
@@ -66,8 +73,8 @@ export function Suits({ revision, ordered, waivers, onTake }: Props) {
         </p>
       )}
       <ul aria-label="Materials">
-        {inOrder(revision.report.verdicts, ordered, waivers).map((one) => {
-          const faults = openFaults(one, ordered, waivers);
+        {inOrder(revision.report.verdicts, ordered, accepted).map((one) => {
+          const faults = openFaults(one, ordered, accepted);
           const on = open === one.key;
           const mine = one.key === ordered;
           return (
@@ -108,11 +115,12 @@ export function Suits({ revision, ordered, waivers, onTake }: Props) {
               </button>
               {on && !mine && (
                 <Reason
+                  about={`${item} material ${one.key}`}
                   label={`Reason to take ${one.name}`}
                   placeholder="Because the customer…"
                   says="Take this"
                   className="px-3 pb-3"
-                  onReason={onTake && ((why) => onTake(one.key, why))}
+                  onReason={onTake && ((reason) => onTake(one.key, reason))}
                 />
               )}
             </li>

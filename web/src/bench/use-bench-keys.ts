@@ -74,8 +74,8 @@ function pieceKeys({ ledger: { pieces }, lookAt }: Given): Keys {
     x: onPiece((piece) => bench().hide(piece)),
     y: onPiece((piece) => bench().showOnly(piece)),
     e: () => bench().showAll(),
-    "-": onPiece((piece) => {
-      if (pieces.length > 1) bench().keepApart(piece);
+    "-": onPiece(() => {
+      if (pieces.length > 1) bench().part(!bench().parting);
     }),
   };
 }
@@ -124,11 +124,11 @@ function workKeys({ item, ledger, work }: Given): Keys {
     c: () => {
       if (work.busy && item.job) work.actions.cancel.mutate(item.job.id);
     },
+    // the first time to read what leaves, the second to be asked
     d: () => {
+      const there = ledger.open === "release";
       bench().open("release");
-      if (work.canWork && ledger.open === "release" && item.ready) {
-        work.actions.release.mutate("stl");
-      }
+      if (there && work.canWork && (item.ready || item.released)) bench().ask(true);
     },
   };
 }

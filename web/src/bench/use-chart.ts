@@ -25,7 +25,7 @@ export function useChart(
   const charted = useBench((bench) => bench.charted);
   const limit = useBench((bench) => bench.limit);
   const sounded = question?.key === "walls" && revision?.sounded === true;
-  const soundings = useSoundings(sounded && charted ? revision.id : null).data ?? null;
+  const soundings = useSoundings(sounded && charted ? revision.examination : null).data ?? null;
   return {
     sounded,
     soundings: sounded && charted ? soundings : null,

@@ -22,11 +22,12 @@ export function useLedger(item: Item, { revision }: Shown): LedgerState {
   const number = useBench((bench) => bench.chosen);
   const questions = useQuestions().data;
   const needed = item.seam.find((s) => s.state === "leaks" || s.state === "your call")?.question;
-  const open = asked ?? needed ?? "release";
-  // an item may open at once on what lies inside
+  const examined = item.current !== null;
+  const open = asked ?? needed ?? "closed";
+  // what an item opens on stays open, whatever is answered meanwhile: nobody is led to a release
   useEffect(() => {
-    if (asked === null && open === "inside") useBench.getState().open("inside");
-  }, [asked, open]);
+    if (asked === null && examined) useBench.getState().open(open);
+  }, [asked, open, examined]);
   const question = questions?.find((one) => one.key === open);
   const rows = useMemo(
     () => (revision && question ? rowsOf(revision, question) : []),

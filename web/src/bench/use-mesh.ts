@@ -20,12 +20,12 @@ export const useSkin = (revision: number | null) =>
     ...KEEP,
   });
 
-export const useSoundings = (revision: number | null) =>
+export const useSoundings = (examination: number | null) =>
   useQuery({
-    queryKey: ["soundings", revision],
+    queryKey: ["soundings", examination],
     queryFn: async ({ signal }) =>
-      unpackSoundings(await bytes(`/api/revisions/${revision ?? 0}/soundings`, signal)),
-    enabled: revision !== null,
+      unpackSoundings(await bytes(`/api/examinations/${examination ?? 0}/soundings`, signal)),
+    enabled: examination !== null,
     structuralSharing: false,
     ...KEEP,
   });
@@ -41,12 +41,12 @@ export const useChanges = (revision: number | null) =>
     ...KEEP,
   });
 
-export const useMarks = (revision: number | null) =>
+export const useMarks = (examination: number | null) =>
   useQuery({
-    queryKey: ["marks", revision],
+    queryKey: ["marks", examination],
     queryFn: async ({ signal }) =>
-      unpackMarks(await bytes(`/api/revisions/${revision ?? 0}/marks`, signal)),
-    enabled: revision !== null,
+      unpackMarks(await bytes(`/api/examinations/${examination ?? 0}/marks`, signal)),
+    enabled: examination !== null,
     structuralSharing: false,
     ...KEEP,
   });

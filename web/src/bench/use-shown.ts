@@ -1,6 +1,6 @@
-import { useMemo, useState } from "react";
+import { useEffect, useMemo, useState } from "react";
 import type { Item, Revision, RevisionLine } from "../api/client";
-import { useRevision } from "../api/queries";
+import { STARTED, useRevision } from "../api/queries";
 import { useHeldKey } from "../ui/keys";
 import type { Changes } from "../viewer/changes";
 import type { LoadedSkin } from "../viewer/load-skin";
@@ -32,15 +32,37 @@ export type Shown = {
   fits: boolean;
   /** Looks at `before` as long as it is held. */
   hold: (held: boolean) => void;
+  /** The revision that holds by now, where somebody else has moved the item on to it. */
+  movedOn: RevisionLine | undefined;
 };
+
+/** Go along with what this page has started; what others do is told, and changes nothing here. */
+function useHeld(item: Item): number | null {
+  const held = useBench((bench) => bench.held);
+  const follow = useBench((bench) => bench.follow);
+  const { current, job } = item;
+  const known = held !== null && item.revisions.some((one) => one.id === held);
+  const moved = known && current !== held;
+  const line = item.revisions.find((one) => one.id === current);
+  // what this page started made the revision that holds now
+  const ours = job !== null && STARTED.has(job.id) && line !== undefined && line.parent === held;
+  const goAlong = !known || (moved && ours);
+  useEffect(() => {
+    if (goAlong && current !== held) follow(current);
+  }, [goAlong, current, held, follow]);
+  return goAlong ? current : held;
+}
 
 export function useShown(item: Item): Shown {
   const viewing = useBench((bench) => bench.viewing);
   const besideId = useBench((bench) => bench.beside);
   const asked = useBench((bench) => bench.changes);
-  const id = viewing ?? item.current;
-  const revision = useRevision(id).data;
+  const followed = useHeld(item);
+  const id = viewing ?? followed;
   const line = item.revisions.find((one) => one.id === id);
+  const revision = useRevision(id, line?.examination).data;
+  const movedOn =
+    followed === item.current ? undefined : item.revisions.find((one) => one.id === item.current);
   const before = item.revisions.find((one) => one.id === line?.parent);
   const [pressed, hold] = useState(false);
   const held = useHeldKey("q");
@@ -51,7 +73,7 @@ export function useShown(item: Item): Shown {
   const earlierSkin = earlier.isPlaceholderData ? undefined : earlier.data;
   const wasSkin = back ? earlierSkin : undefined;
   const changes = useChanges(changing ? id : null);
-  const marks = useMarks(id).data;
+  const marks = useMarks(line?.examination ?? null).data;
   const beside = item.revisions.find((one) => one.id === besideId && one.id !== id);
   return useMemo(
     () => ({
@@ -67,8 +89,13 @@ export function useShown(item: Item): Shown {
       changing,
       changes: changes.data ?? null,
       changesProblem: changes.error?.message,
-      fits: revision?.id === id && !skin.isPlaceholderData && !wasSkin,
+      fits:
+        revision?.id === id &&
+        revision.examination === line?.examination &&
+        !skin.isPlaceholderData &&
+        !wasSkin,
       hold,
+      movedOn,
     }),
     [
       id,
@@ -84,6 +111,7 @@ export function useShown(item: Item): Shown {
       changing,
       changes.data,
       changes.error,
+      movedOn,
     ],
   );
 }

@@ -1,5 +1,5 @@
-import { useEffect } from "react";
-import type { Item, Material, Operation } from "../api/client";
+import { useEffect, useRef } from "react";
+import type { Decision, Item, LetterText, Material, Operation, ReleaseFormat } from "../api/client";
 import { isOpen, useItemActions, useMaterials, useOperations } from "../api/queries";
 import type { OnRun } from "./remedy";
 import { useBench } from "./store";
@@ -16,6 +16,20 @@ export type Work = {
   canWork: boolean;
   mend: () => void;
   run: OnRun;
+  /** Accept some places of a kind, or all that are listed. */
+  accept: (
+    kind: string,
+    places: number[] | null,
+    listed: number,
+    reason: string,
+  ) => Promise<unknown>;
+  /** Take an acceptance back, for one place or all. */
+  withdraw: (decision: number, places: number[] | null, reason: string) => Promise<unknown>;
+  /** Let a piece stay apart, or be united again. */
+  setApart: (piece: number, apart: boolean, reason: string) => Promise<unknown>;
+  take: (material: string, reason: string) => Promise<unknown>;
+  judge: () => void;
+  release: (format: ReleaseFormat, letter: LetterText) => Promise<unknown>;
   /** Make the revision shown the one that holds. */
   workFromHere: () => void;
   problem: string | undefined;
@@ -23,41 +37,79 @@ export type Work = {
 
 const NO_OPERATIONS: Operation[] = [];
 
+/** The acceptance that lets a piece stay apart, and which of its places that is. */
+export function apartBy(decisions: readonly Decision[], piece: number) {
+  for (const one of decisions) {
+    const index = one.places.findIndex((place) => place.piece === piece);
+    if (one.act === "accept" && one.kind === "stays-apart" && one.holds.includes(index)) {
+      return { decision: one, index };
+    }
+  }
+  return null;
+}
+
 export function useWork(item: Item, shown: Shown): Work {
   const actions = useItemActions(item.id);
   const operations = useOperations().data ?? NO_OPERATIONS;
   const ordered = useMaterials().data?.find((one) => one.id === item.material);
   const viewing = useBench((bench) => bench.viewing);
-  const kept = useBench((bench) => bench.apart);
   const busy = isOpen(item.job);
-  // numbers of pieces are those of one revision
-  useEffect(() => useBench.getState().joinAll(), [shown.id]);
-  const apart = [...kept].map((shell) => shell + 1);
+  useForget(actions, busy);
+  const seen = { revision: shown.id ?? 0 };
   const run: OnRun = (operation, places, chosen = {}) => {
-    const takes = operation.parameters.some((one) => one.name === "apart");
     actions.operate.mutate({
+      ...seen,
       operation: operation.name,
-      parameters: {
-        ...chosen,
-        ...(places ? { places } : takes && apart.length ? { apart } : {}),
-      },
+      parameters: { ...chosen, ...(places ? { places } : {}) },
     });
   };
   const workFromHere = () => {
     const number = shown.line?.number;
-    if (viewing === null || number === undefined || busy) return;
-    const { view } = useBench.getState();
-    actions.returnTo.mutate(number, { onSuccess: () => view(null) });
+    if (viewing === null || number === undefined || busy || item.current === null) return;
+    const { view, follow } = useBench.getState();
+    actions.returnTo.mutate(
+      { revision: item.current, to: number },
+      {
+        onSuccess: () => {
+          follow(viewing);
+          view(null);
+        },
+      },
+    );
+  };
+  const setApart = (piece: number, apart: boolean, reason: string) => {
+    if (apart) return actions.apart.mutateAsync({ ...seen, pieces: [piece], reason });
+    const by = apartBy(item.decisions, piece);
+    if (!by) return Promise.resolve();
+    const { decision, index } = by;
+    return actions.withdraw.mutateAsync({ decision: decision.id, places: [index], reason });
   };
   return {
     actions,
     operations,
     ordered,
     busy,
-    canWork: !busy && viewing === null && item.current !== null,
-    mend: () => actions.mend.mutate(apart),
+    canWork: !busy && viewing === null && item.current !== null && !shown.movedOn,
+    mend: () => actions.mend.mutate(seen),
     run,
+    accept: (kind, places, listed, reason) =>
+      actions.accept.mutateAsync({ ...seen, kind, places, listed, reason }),
+    withdraw: (decision, places, reason) =>
+      actions.withdraw.mutateAsync({ decision, places, reason }),
+    setApart,
+    take: (material, reason) => actions.material.mutateAsync({ ...seen, material, reason }),
+    judge: () => actions.judge.mutate(seen),
+    release: (format, letter) => actions.release.mutateAsync({ ...seen, format, letter }),
     workFromHere,
     problem: Object.values(actions).find((one) => one.isError)?.error.message,
   };
+}
+
+/** What was refused because of work going on is told no longer than that goes on. */
+function useForget(actions: ReturnType<typeof useItemActions>, busy: boolean): void {
+  const was = useRef(busy);
+  useEffect(() => {
+    if (was.current && !busy) for (const one of Object.values(actions)) one.reset();
+    was.current = busy;
+  });
 }

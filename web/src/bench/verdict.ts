@@ -6,7 +6,13 @@ const NUMBERS = ["no", "one", "two", "three", "four", "five", "six", "seven", "e
 export const inWords = (n: number) => NUMBERS[n] ?? count(n);
 
 /** The answer to a question in one sentence, and what stands behind it. */
-export function verdictOf(revision: Revision, question: Question, rows: Row[]) {
+export function verdictOf(
+  revision: Revision,
+  question: Question,
+  rows: Row[],
+  /** Whether there are others, which somebody accepted. */
+  accepted = false,
+) {
   const leaks = placesOf(rows, "leak");
   if (question.key === "size") return sizeVerdict(revision, rows);
   if (!revision.report.questions.includes(question.key)) {
@@ -23,6 +29,7 @@ export function verdictOf(revision: Revision, question: Question, rows: Row[]) {
     };
   }
   if (calls) return { title: "A person must decide.", about: `${calls}.` };
+  if (accepted) return { title: "Accepted as it is.", about: "Each place says by whom, and why." };
   return { title: words.tight, about: words.about(revision.report) };
 }
 

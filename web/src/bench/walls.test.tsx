@@ -1,9 +1,9 @@
 // @vitest-environment jsdom
 import { screen, within } from "@testing-library/react";
 import { beforeEach, describe, expect, it, vi } from "vitest";
-import type { Item, Material, Operation, Report } from "../api/client";
+import type { Item, Operation, Report } from "../api/client";
 import { show } from "../tests/dom";
-import { finding, revision, rules } from "../tests/makers";
+import { cover, finding, job, revision } from "../tests/makers";
 import { Remedy } from "./remedy";
 import { depthOf, rowsOf } from "./rows";
 import { useBench } from "./store";
@@ -55,14 +55,16 @@ describe("what a material says", () => {
   });
 
   it("lists the one ordered first, then those that pass; another one needs a reason", async () => {
-    const onTake = vi.fn();
+    const onTake = vi.fn(() => Promise.resolve());
     const shown = revision();
     shown.report.verdicts = [
       verdict("gypsum", { passes: false, faults: [fault("thin-walls")] }),
       verdict("resin"),
       verdict("nylon", { passes: false, faults: [fault("too-small")] }),
     ];
-    const { user } = show(<Suits revision={shown} ordered="nylon" waivers={[]} onTake={onTake} />);
+    const { user } = show(
+      <Suits item={1} revision={shown} ordered="nylon" covered={[]} onTake={onTake} />,
+    );
     const rows = screen.getAllByRole("listitem");
     expect(rows.map((row) => row.dataset.material)).toEqual(["nylon", "resin", "gypsum"]);
     expect(screen.getByText(/Walls were not measured/)).toBeTruthy();
@@ -77,9 +79,9 @@ describe("what a material says", () => {
 });
 
 describe("what a person accepted", () => {
-  const waived = (kind: string) => ({ kind, reason: "shown to the customer", by: "maren", at: "" });
+  const all = (kind: string): Item["covered"] => [1, 2].map((place) => cover({ kind, place }));
   const verdicts = (...faults: Verdict["faults"]) => {
-    const shown = revision();
+    const shown = revision(...faults.map((one) => finding(one.what, "call", "One", "Another")));
     shown.report.verdicts = [
       verdict("nylon", { passes: false, faults, scale: 1.2 }),
       verdict("resin", { passes: false, faults, scale: 1.2 }),
@@ -89,12 +91,13 @@ describe("what a person accepted", () => {
   const lines = () => screen.getAllByRole("listitem").map((row) => row.textContent);
 
   it("holds for the ordered material only, where it depends on the material", () => {
-    const waivers = [waived("thin-walls")] as Item["waivers"];
+    const covered = all("thin-walls");
     show(
       <Suits
+        item={1}
         revision={verdicts(fault("thin-walls"))}
         ordered="nylon"
-        waivers={waivers}
+        covered={covered}
         onTake={null}
       />,
     );
@@ -107,25 +110,34 @@ describe("what a person accepted", () => {
   });
 
   it("holds in every material for a hollow that is meant", () => {
-    const waivers = [waived("sealed-voids")] as Item["waivers"];
+    const covered = all("sealed-voids");
     show(
       <Suits
+        item={1}
         revision={verdicts(fault("sealed-voids"))}
         ordered="nylon"
-        waivers={waivers}
+        covered={covered}
         onTake={null}
       />,
     );
     for (const line of lines()) expect(line).toContain("passes as accepted");
   });
 
+  it("counts only where every place is accepted", () => {
+    const covered = [cover({ kind: "thin-walls", place: 2 })];
+    const shown = verdicts(fault("thin-walls"));
+    show(<Suits item={1} revision={shown} ordered="nylon" covered={covered} onTake={null} />);
+    expect(lines()[0]).toContain("✕ fails");
+  });
+
   it("does not hide another fault", () => {
-    const waivers = [waived("thin-walls")] as Item["waivers"];
+    const covered = all("thin-walls");
     show(
       <Suits
+        item={1}
         revision={verdicts(fault("thin-walls"), fault("thin-necks"))}
         ordered="nylon"
-        waivers={waivers}
+        covered={covered}
         onTake={null}
       />,
     );
@@ -173,34 +185,41 @@ describe("building up", () => {
 });
 
 describe("the head of walls", () => {
-  const nylon: Material = {
-    id: 1,
-    key: "nylon",
-    name: "Nylon",
-    process: "Sintering",
-    edition: 2,
-    rules: rules(),
-  };
+  const given = { revision: revision(), judging: null, waits: false, onStop: vi.fn() };
 
-  it("offers to measure what was too large, and to judge again by a changed sheet", async () => {
+  it("says that it is being judged, and lets that be stopped", async () => {
+    const judging = job("running", { id: 4, kind: "judge", step: "Spreading samples" });
+    const head = <WallsHead {...given} waits judging={judging} onJudge={null} />;
+    const { user } = show(head);
+    expect(screen.getByText("Spreading samples")).toBeTruthy();
+    expect(screen.queryByText("Judge it now")).toBeNull();
+    await user.click(screen.getByText("Stop"));
+    expect(given.onStop).toHaveBeenCalledWith(4);
+  });
+
+  it("offers to judge what was stopped, with what became of it", async () => {
     const onJudge = vi.fn();
-    const large = revision();
-    large.report.unasked = [{ question: "walls", reason: "not-measured", words: "", about: "" }];
-    const { user, unmount } = show(
-      <WallsHead revision={large} material={nylon} onJudge={onJudge} />,
-    );
-    await user.click(screen.getByText("Measure the walls"));
+    const judging = job("cancelled", { kind: "judge", message: "Stopped as asked." });
+    const { user } = show(<WallsHead {...given} waits judging={judging} onJudge={onJudge} />);
+    expect(screen.getByText("Stopped as asked.")).toBeTruthy();
+    await user.click(screen.getByText("Judge it now"));
     expect(onJudge).toHaveBeenCalledTimes(1);
-    unmount();
-    const old = { ...revision(finding("thin-walls", "call", "Wall")), sheet: rules() };
-    const again = show(<WallsHead revision={old} material={nylon} onJudge={onJudge} />);
-    expect(screen.queryByText("Judge again")).toBeNull();
-    again.unmount();
-    old.sheet = { ...rules(), wall_free: 2 };
-    const changed = show(<WallsHead revision={old} material={nylon} onJudge={onJudge} />);
-    await changed.user.click(screen.getByText("Judge again"));
-    expect(onJudge).toHaveBeenCalledTimes(2);
-    await changed.user.click(screen.getByText("All materials"));
+  });
+
+  it("tells the thinnest wall of each kind, enough or not, and leads to all materials", async () => {
+    const shown = revision();
+    shown.report.thinnest = [
+      {
+        ...{ kind: "thin-walls", title: "Wall held", thickness_mm: 0.8, limit_mm: 0.7 },
+        beyond_mm: 2,
+      },
+      { kind: "thin-wires", title: "Wire", thickness_mm: null, limit_mm: 1, beyond_mm: 2 },
+    ];
+    const { user } = show(<WallsHead {...given} revision={shown} onJudge={null} />);
+    const lines = screen.getAllByRole("row").map((one) => one.textContent);
+    expect(lines).toEqual(["Wall held0.80 of 0.70 mm", "Wirenone under 2.00 mm"]);
+    expect(screen.queryByText("Judge it now")).toBeNull();
+    await user.click(screen.getByText("All materials"));
     expect(useBench.getState().suits).toBe(true);
   });
 });

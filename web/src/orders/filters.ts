@@ -3,6 +3,8 @@ import { isOpen } from "../api/queries";
 
 const has = (item: ItemLine, state: string) => item.seam.some((s) => s.state === state);
 
+const beingJudged = (item: ItemLine) => isOpen(item.judging);
+
 /** The lists of the rail, in the order of the day. */
 export const LISTS: readonly { key: string; title: string; holds: (item: ItemLine) => boolean }[] =
   [
@@ -10,12 +12,13 @@ export const LISTS: readonly { key: string; title: string; holds: (item: ItemLin
     {
       key: "you",
       title: "Needs you",
-      holds: (item) => Boolean(item.problem) || has(item, "your call"),
+      holds: (item) => !item.set_aside && (Boolean(item.problem) || has(item, "your call")),
     },
-    { key: "leaks", title: "Leaks", holds: (item) => has(item, "leaks") },
-    { key: "running", title: "Running", holds: (item) => isOpen(item.job) },
+    { key: "leaks", title: "Leaks", holds: (item) => !item.set_aside && has(item, "leaks") },
+    { key: "running", title: "Running", holds: (item) => isOpen(item.job) || beingJudged(item) },
     { key: "ready", title: "Tight, to release", holds: (item) => item.ready },
     { key: "released", title: "Released", holds: (item) => item.released !== null },
+    { key: "aside", title: "Set aside", holds: (item) => item.set_aside },
   ];
 
 /** What is next with an item, in a few words. */
@@ -26,8 +29,13 @@ export function nextWord(item: ItemLine): string {
       ? "waits its turn"
       : `${item.job?.step || "working"}, ${share} %`;
   }
+  if (item.set_aside) return "set aside";
   if (item.problem) return item.problem;
-  const open = item.seam.find((s) => s.state === "leaks" || s.state === "your call");
+  const open =
+    item.seam.find((s) => s.state === "leaks" || s.state === "your call") ??
+    (item.triangles === null
+      ? undefined
+      : item.seam.find((s) => s.state === "not run" && s.question !== "release"));
   if (open) return open.text;
   if (item.released) return "released";
   return item.triangles === null ? "not examined" : "tight, ready to release";

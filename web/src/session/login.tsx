@@ -4,6 +4,7 @@ import { api, need } from "../api/client";
 import { Button } from "../ui/button";
 import { Complaint, Field, inputLook } from "../ui/field";
 import { Mark } from "../ui/mark";
+import { tellOtherTabs } from "./tabs";
 
 export function Login() {
   const queries = useQueryClient();
@@ -11,7 +12,12 @@ export function Login() {
   const [password, setPassword] = useState("");
   const login = useMutation({
     mutationFn: () => need(api.POST("/api/session", { body: { username, password } })),
-    onSuccess: (session) => queries.setQueryData(["session"], session),
+    onSuccess: async (session) => {
+      queries.setQueryData(["session"], session);
+      tellOtherTabs();
+      // what was refused meanwhile is asked for again
+      await queries.invalidateQueries({ predicate: ({ queryKey }) => queryKey[0] !== "session" });
+    },
   });
   return (
     <main className="grid h-full grid-cols-[1fr_420px]">

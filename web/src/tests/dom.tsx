@@ -1,7 +1,7 @@
 /** A page for tests of components: layout where jsdom has none, a server that answers by route. */
 
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
-import { cleanup, render } from "@testing-library/react";
+import { cleanup, fireEvent, render } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import type { ReactNode } from "react";
 import { MemoryRouter, Route, Routes, useLocation } from "react-router";
@@ -37,6 +37,7 @@ Element.prototype.hasPointerCapture = () => false;
 
 afterEach(() => {
   cleanup();
+  fireEvent.pointerDown(window);
   server = nobody;
 });
 

@@ -1,7 +1,9 @@
 /** Makers for tests of the front end. */
 
 import type {
+  Cover,
   Finding,
+  Item,
   ItemLine,
   Job,
   Piece,
@@ -26,6 +28,8 @@ export const spot = (title: string, count = 1): Spot => ({
   limit_mm: null,
   adds_mm3: null,
   shift_mm: null,
+  stands_for: 1,
+  pieces: [],
 });
 
 export const finding = (
@@ -43,6 +47,7 @@ export const finding = (
 
 export const piece = (shell: number, part: Partial<Piece> = {}): Piece => ({
   shell,
+  number: shell + 1,
   name: "",
   what: "outer skin",
   within: -1,
@@ -60,6 +65,7 @@ export const revision = (...findings: Finding[]): Revision => ({
   operation: "receive",
   title: "as received",
   tight: findings.every((f) => f.severity !== "leak"),
+  examination: 70,
   summary: "12 triangles",
   made_by: "Maren Aas",
   made: "2026-11-25T09:00:00Z",
@@ -87,9 +93,35 @@ export const revision = (...findings: Finding[]): Revision => ({
     unasked: [],
     could_miss_mm: null,
     verdicts: [],
+    thinnest: [],
     seconds: 0.12,
     findings,
   },
+});
+
+/** An item as the bench has it. */
+export const full = (part: Partial<Item> = {}): Item => ({
+  ...item(),
+  current: 7,
+  revisions: [],
+  decisions: [],
+  covered: [],
+  apart: [],
+  letters: [],
+  releases: [],
+  ...part,
+});
+
+/** A place that somebody accepted. */
+export const cover = (part: Partial<Cover> = {}): Cover => ({
+  kind: "thin-walls",
+  place: 1,
+  decision: 5,
+  index: 0,
+  reason: "wanted so",
+  by: "Odd Ness",
+  at: "2026-11-25T09:00:00Z",
+  ...part,
 });
 
 export const rules = (): RuleSheet => ({
@@ -127,6 +159,7 @@ export const job = (state: Job["state"], part: Partial<Job> = {}): Job => ({
   item_name: "Cleat",
   kind: "mend",
   title: "mended",
+  by: "Maren Aas",
   state,
   step: "",
   fraction: 0,
@@ -161,6 +194,8 @@ export const item = (part: Partial<ItemLine> = {}): ItemLine => ({
     segment("release", "not run", "ready"),
   ],
   job: null,
+  judging: null,
+  set_aside: false,
   ready: true,
   released: null,
   order: {

@@ -2,7 +2,33 @@ import { useEffect, useRef, useState } from "react";
 
 export type Keys = Record<string, () => void>;
 
-const TYPING = "input, textarea, select, [contenteditable], [role=menu], [role=dialog]";
+const FIELD = "input, textarea, select, [contenteditable]";
+const TYPING = `${FIELD}, [role=menu], [role=dialog]`;
+
+/** A key acts again so long after the last one that went into a field which is there no more, ms. */
+const REST = 1_500;
+let written: { field: Element; at: number } | null = null;
+
+if (typeof window !== "undefined") {
+  window.addEventListener(
+    "keydown",
+    ({ target, timeStamp, key }) => {
+      if (!(target instanceof Element && target.closest(FIELD))) return;
+      // who leaves a field by Escape or Enter has done with writing
+      written = key === "Escape" || key === "Enter" ? null : { field: target, at: timeStamp };
+    },
+    { capture: true },
+  );
+  // who takes the pointer has turned to something else
+  window.addEventListener("pointerdown", () => (written = null), { capture: true });
+}
+
+/** Whether somebody goes on writing though the field went away under the words. */
+function goesOnWriting({ timeStamp }: KeyboardEvent): boolean {
+  if (!written || written.field.isConnected || timeStamp - written.at > REST) return false;
+  written.at = timeStamp;
+  return true;
+}
 
 /** Whether a key stands for itself: nobody types, and no other is held with it. */
 const isPlain = (event: KeyboardEvent) =>
@@ -17,7 +43,7 @@ export function useKeys(keys: Keys): void {
   });
   useEffect(() => {
     const hear = (event: KeyboardEvent) => {
-      if (event.defaultPrevented || !isPlain(event)) return;
+      if (event.defaultPrevented || !isPlain(event) || goesOnWriting(event)) return;
       const onButton = event.target instanceof HTMLButtonElement;
       if (onButton && (event.key === "Enter" || event.key === " ")) return;
       const act = latest.current[event.key.toLowerCase()];

@@ -5,6 +5,7 @@ import { Link } from "react-router";
 import { api, need, type Person } from "../api/client";
 import { useJobs } from "../api/queries";
 import { plural } from "./format";
+import { tellOtherTabs } from "../session/tabs";
 import { Mark } from "./mark";
 import { Bar } from "./progress";
 
@@ -75,8 +76,10 @@ function PersonMenu({ person }: { person: Person }) {
   const leave = useMutation({
     mutationFn: () => need(api.DELETE("/api/session")),
     onSuccess: (session) => {
-      queries.clear();
+      // first the screens go, then what they showed: nothing is asked for in between
       queries.setQueryData(["session"], session);
+      queries.removeQueries({ predicate: ({ queryKey }) => queryKey[0] !== "session" });
+      tellOtherTabs();
     },
   });
   return (

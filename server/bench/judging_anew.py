@@ -1,0 +1,27 @@
+"""What the queue does for the bench besides its jobs."""
+
+from contextlib import suppress
+from typing import Any
+
+from django.db import close_old_connections, transaction
+from procrastinate.contrib.django import app
+from procrastinate.exceptions import AlreadyEnqueued
+
+from .judging import BEHIND, judge_all
+
+
+@app.task(name="judge_anew", queue="mesh", queueing_lock="judge_anew", priority=BEHIND)
+def judge_anew() -> None:
+    """Start judging every item whose verdict is by rules that hold no longer."""
+    close_old_connections()
+    judge_all()
+
+
+def judge_anew_soon(**given: Any) -> None:
+    """Do so once the change of the rules is through."""
+
+    def defer() -> None:
+        with suppress(AlreadyEnqueued):  # it looks at what holds when it begins
+            judge_anew.defer()
+
+    transaction.on_commit(defer)

@@ -1,0 +1,104 @@
+import { useRef, useState } from "react";
+import type { Item } from "../api/client";
+import { Button } from "../ui/button";
+import { useDraft } from "../ui/drafts";
+import { inputLook } from "../ui/field";
+import { timeOf } from "../ui/format";
+import { Reason } from "../ui/reason";
+import { SetAside } from "./release-panel";
+import type { Work } from "./use-work";
+
+type Props = { item: Item; work: Work };
+
+/** A file that cannot be read: another one in its place, a letter, or nothing more. */
+export function Unreadable({ item, work }: Props) {
+  return (
+    <div className="min-h-0 flex-1 overflow-auto">
+      <header className="border-b border-rule px-4 py-4">
+        <h2 className="text-verdict font-[650]">
+          {item.set_aside ? "Set aside." : "This file cannot be read."}
+        </h2>
+        <p className="mt-1 text-ink-2">{item.problem}</p>
+      </header>
+      <Another item={item} work={work} />
+      <Write item={item} work={work} />
+      <SetAside item={item} work={work} />
+    </div>
+  );
+}
+
+function Another({ item, work }: Props) {
+  const input = useRef<HTMLInputElement>(null);
+  const [file, setFile] = useState<File | null>(null);
+  return (
+    <section className="border-b border-rule px-4 py-3">
+      <h3 className="font-[650]">Take another file</h3>
+      <p className="text-ink-2">It takes the place of this one, which is kept.</p>
+      <div className="mt-2 flex items-center gap-3">
+        <Button onClick={() => input.current?.click()}>Choose a file…</Button>
+        <span className="min-w-0 break-all">{file?.name ?? "none chosen"}</span>
+      </div>
+      <input
+        ref={input}
+        type="file"
+        aria-label="Another file"
+        className="hidden"
+        onChange={(event) => setFile(event.target.files?.[0] ?? null)}
+      />
+      {file && (
+        <Reason
+          about={`${item.id} replace`}
+          label="Reason to take another file"
+          placeholder="Because…"
+          says="Take it"
+          className="mt-2"
+          onReason={
+            work.busy ? null : (reason) => work.actions.replace.mutateAsync({ file, reason })
+          }
+        />
+      )}
+    </section>
+  );
+}
+
+/** What can be proposed to write about a file that cannot be read. */
+const proposed = (item: Item) =>
+  `Your file ${item.file_name} could not be read: ${item.problem}\nPlease send it once more.`;
+
+function Write({ item, work }: Props) {
+  const [text, write] = useDraft(`${item.id} write`);
+  const shown = text || proposed(item);
+  const { write: send } = work.actions;
+  return (
+    <section className="border-b border-rule px-4 py-3">
+      <h3 className="font-[650]">Write to the customer</h3>
+      <textarea
+        aria-label="Letter"
+        rows={5}
+        className={`${inputLook} mt-2`}
+        value={shown}
+        onChange={(event) => write(event.target.value)}
+      />
+      <Button
+        className="mt-2"
+        disabled={shown.trim().length < 3 || send.isPending}
+        onClick={() => send.mutate({ text: shown.trim() }, { onSuccess: () => write("") })}
+      >
+        Keep this letter
+      </Button>
+      {item.letters.map((one) => (
+        <p key={one.id} className="mt-2">
+          <a
+            className="text-blue hover:underline"
+            href={`/api/letters/${one.id}`}
+            target="_blank"
+            rel="noreferrer"
+          >
+            Letter of {timeOf(one.at)}
+          </a>{" "}
+          <span className="text-ink-2">by {one.by}</span>
+        </p>
+      ))}
+    </section>
+  );
+}
