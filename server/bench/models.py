@@ -1,12 +1,20 @@
 """Revisions of an item's mesh, the work that makes them, and the decisions about them."""
 
+import pghistory
+import pgtrigger
 from django.db import models
 from materials.models import Material
 from orders.models import Item
+from people.models import APPEND_ONLY
 from people.names import person_field
 from work.models import Job
 
 
+@pgtrigger.register(APPEND_ONLY)
+@pghistory.track(
+    pghistory.InsertEvent(),
+    fields=["item", "number", "parent", "operation", "title", "parameters", "triangles", "made_by"],
+)
 class Revision(models.Model):
     """One state of an item's mesh; never changed once made."""
 
@@ -46,6 +54,10 @@ class Revision(models.Model):
         return next(reversed(by_it or every), None)
 
 
+@pgtrigger.register(APPEND_ONLY)
+@pghistory.track(
+    pghistory.InsertEvent(), fields=["revision", "tight", "material", "standard", "made_by"]
+)
 class Examination(models.Model):
     """What was found on a revision, judged by one material's rules as they held; never changed."""
 
@@ -68,6 +80,8 @@ class Examination(models.Model):
         return f"{self.revision}, examined {self.made:%Y-%m-%d %H:%M}"
 
 
+@pgtrigger.register(APPEND_ONLY)
+@pghistory.track(pghistory.InsertEvent())
 class Decision(models.Model):
     """What a person decided about an item: an event, never changed once made."""
 

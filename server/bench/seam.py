@@ -9,7 +9,7 @@ from caulkjob.questions import QUESTIONS, Question, noun
 from orders.models import Item
 
 from .decisions import Accepted, Held
-from .models import ItemJob
+from .models import Examination, ItemJob
 from .standard import Standard
 
 TIGHT, LEAKS, CALL, WAIVED, NOT_RUN = "tight", "leaks", "your call", "waived", "not run"
@@ -54,7 +54,9 @@ def _size_words(report: dict[str, Any]) -> str:
     return " × ".join(f"{x:,.1f}" for x in report["size_mm"]) + " mm"
 
 
-def answers(item: Item, standard: Standard) -> list[Segment]:
+def answers(
+    item: Item, standard: Standard, examination: Examination | None = None
+) -> list[Segment]:
     """A segment for each question, in order.
 
     Parameters
@@ -62,8 +64,10 @@ def answers(item: Item, standard: Standard) -> list[Segment]:
     item : Item
     standard : Standard
         What holds now: an answer by what no longer holds is none.
+    examination : Examination, optional
+        Of the revision that is asked about; that of the one which holds by default.
     """
-    examination = item.workpiece.examination
+    examination = examination or item.workpiece.examination
     if examination is None:
         state = "unreadable" if item.workpiece.problem else "waits for its examination"
         return [Segment(q.key, q.title, NOT_RUN, state) for q in QUESTIONS]
@@ -124,3 +128,14 @@ def _judging(item: Item) -> str:
     if last is None or last.state in ItemJob.OPEN or last.state == ItemJob.State.DONE:
         return "being judged"
     return "not judged"
+
+
+def covered(item: Item, examination: Examination) -> list[dict[str, Any]]:
+    """Which places of an examination's findings are accepted, and by what."""
+    held, report = Held.of(item), examination.report
+    return [
+        {"kind": one["kind"], "place": place, "by": by}
+        for one in report["findings"]
+        for place, by in enumerate(held.covering(one, report.get("pieces", ())), start=1)
+        if by is not None
+    ]

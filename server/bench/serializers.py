@@ -381,6 +381,13 @@ class CoverSerializer(serializers.Serializer[Any]):
         return person.get_full_name() if person else ""
 
 
+class StandSerializer(serializers.Serializer[Any]):
+    """How the questions stand for one revision, whether it holds or not."""
+
+    seam = SegmentSerializer(many=True)
+    covered = CoverSerializer(many=True)
+
+
 class OperationSerializer(serializers.Serializer[Any]):
     name = serializers.CharField()
     title = serializers.CharField()

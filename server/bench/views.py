@@ -25,6 +25,7 @@ from .decisions import accept, go_back, keep_apart, set_aside, take_material, wi
 from .jobs import at_revision, start_at
 from .judging import judge_if_needed
 from .models import Decision, Examination, ItemJob, Revision
+from .seam import answers, covered
 from .serializers import (
     AcceptSerializer,
     ApartSerializer,
@@ -40,8 +41,10 @@ from .serializers import (
     RevisionSerializer,
     SeenSerializer,
     SetAsideSerializer,
+    StandSerializer,
     WithdrawSerializer,
 )
+from .standard import Standard
 
 _OPEN = {"open-edges", "cracks", "open-sheets"}
 _BINARY = {(200, "application/octet-stream"): OpenApiTypes.BINARY}
@@ -96,6 +99,23 @@ class RevisionView(generics.RetrieveAPIView[Revision]):
             Examination, pk=int(asked), revision_id=self.kwargs.get("pk")
         )
         return {**super().get_serializer_context(), "examination": examination}
+
+
+class StandView(APIView):
+    """How the questions stand for one revision by what holds now, whether it is current or not."""
+
+    @extend_schema(responses=StandSerializer)
+    def get(self, request: Request, pk: int) -> Response:
+        revisions = Revision.objects.select_related("item__material", "item__workpiece")
+        revision = get_object_or_404(revisions, pk=pk)
+        item = revision.item
+        examination = revision.judged_in(item.material_id)
+        assert examination is not None, "every revision has been examined"
+        told = {
+            "seam": answers(item, Standard.now(), examination),
+            "covered": covered(item, examination),
+        }
+        return Response(StandSerializer(told).data)
 
 
 class _StoredView(APIView):

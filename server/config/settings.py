@@ -18,6 +18,8 @@ INSTALLED_APPS = [
     "rest_framework",
     "drf_spectacular",
     "procrastinate.contrib.django",
+    "pgtrigger",
+    "pghistory",
     "people",
     "work",
     "materials",
@@ -25,6 +27,7 @@ INSTALLED_APPS = [
     "bench",
     "dispatch",
     "items",
+    "trail",
 ]
 MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",
@@ -34,6 +37,7 @@ MIDDLEWARE = [
     "django.middleware.csrf.CsrfViewMiddleware",
     "django.contrib.auth.middleware.AuthenticationMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
+    "pghistory.middleware.HistoryMiddleware",
 ]
 ROOT_URLCONF = "config.urls"
 WSGI_APPLICATION = "config.wsgi.application"
@@ -98,6 +102,9 @@ SPECTACULAR_SETTINGS = {
         "JobKind": "bench.models.ItemJob.Kind",
     },
 }
+
+# The trail: events are written by triggers, and nobody changes them
+PGHISTORY_APPEND_ONLY = True
 
 # Limits
 MAX_UPLOAD_BYTES = int(os.environ.get("IRONCAULK_MAX_UPLOAD_MB", "500")) * 1_000_000

@@ -9,6 +9,7 @@ from items import views as items
 from materials import views as materials
 from orders import views as orders
 from people import views as people
+from trail import views as trail
 from work import views as work
 
 from config.settings import WEB_BUILD
@@ -58,7 +59,12 @@ urlpatterns = [
     path("api/items/<int:pk>/release", dispatch.ReleaseView.as_view()),
     path("api/items/<int:pk>/letters", dispatch.LettersView.as_view()),
     path("api/decisions/<int:pk>/withdraw", bench.WithdrawView.as_view()),
+    path("api/items/<int:pk>/trail", trail.ItemTrailView.as_view()),
+    path("api/items/<int:pk>/trail/file", trail.ItemTrailFileView.as_view()),
+    path("api/trail", trail.TrailView.as_view()),
+    path("api/trail/file", trail.TrailFileView.as_view()),
     path("api/revisions/<int:pk>", bench.RevisionView.as_view()),
+    path("api/revisions/<int:pk>/stand", bench.StandView.as_view()),
     path("api/revisions/<int:pk>/cost", bench.CostView.as_view()),
     path("api/revisions/<int:pk>/skin", bench.SkinView.as_view()),
     path("api/revisions/<int:pk>/changes", bench.ChangesView.as_view()),

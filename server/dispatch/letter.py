@@ -61,11 +61,11 @@ def proposed(item: Item, revision: Revision, accepted: Iterable[Accepted]) -> Le
     first = received.examinations.first()
     report = first.report if first else {"findings": []}
     found = [*report.get("notes", ()), *(f["text"] for f in report["findings"])]
-    told = "mended as told below" if changes else "nothing had to be changed"
+    told = " and mended as told below" if changes else "; nothing had to be changed"
     material = [one for one in item.decisions.all() if one.act == Decision.Act.MATERIAL]
     swaps = [f"Made in {one.about['to']} instead of {one.about['from']}." for one in material]
     return LetterText(
-        f"Your file {item.file_name} was checked before printing; {told}.",
+        f"Your file {item.file_name} was checked before printing{told}.",
         "\n".join(found) or "Nothing to remark: the surface was closed and sound as it came.",
         "\n".join(line for one in changes for line in _told(one)) or "Nothing.",
         "\n".join([*swaps, *_accepted(accepted)]),

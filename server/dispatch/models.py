@@ -1,11 +1,16 @@
 """What left the shop, what was taken back, and what was written to customers."""
 
+import pghistory
+import pgtrigger
 from bench.models import Revision
 from django.db import models
 from orders.models import Item
+from people.models import APPEND_ONLY
 from people.names import person_field
 
 
+@pgtrigger.register(APPEND_ONLY)
+@pghistory.track(pghistory.InsertEvent(), exclude=["report", "letter"])
 class Release(models.Model):
     """A file as delivered, with its letter; never changed once made."""
 
@@ -39,6 +44,8 @@ class Release(models.Model):
         return not hasattr(self, "withdrawal")
 
 
+@pgtrigger.register(APPEND_ONLY)
+@pghistory.track(pghistory.InsertEvent())
 class Withdrawal(models.Model):
     """A release taken back, with a reason; never changed once made."""
 
@@ -51,6 +58,8 @@ class Withdrawal(models.Model):
         return f"{self.release} withdrawn"
 
 
+@pgtrigger.register(APPEND_ONLY)
+@pghistory.track(pghistory.InsertEvent(), exclude=["html"])
 class Letter(models.Model):
     """What was written to a customer about an item that cannot be printed as it came."""
 

@@ -4,6 +4,7 @@ from typing import Any
 
 from bench.decisions import Held
 from bench.models import ItemJob
+from bench.seam import covered
 from bench.serializers import (
     CoverSerializer,
     DecisionSerializer,
@@ -143,14 +144,7 @@ class ItemSerializer(ItemLineSerializer):
         examination = item.workpiece.examination
         if examination is None:
             return []
-        held, report = Held.of(item), examination.report
-        told = [
-            {"kind": one["kind"], "place": place, "by": by}
-            for one in report["findings"]
-            for place, by in enumerate(held.covering(one, report.get("pieces", ())), start=1)
-            if by is not None
-        ]
-        return CoverSerializer(told, many=True).data
+        return CoverSerializer(covered(item, examination), many=True).data
 
     @extend_schema_field(serializers.ListField(child=serializers.IntegerField()))
     def get_apart(self, item: Item) -> list[int]:

@@ -2,12 +2,15 @@
 
 from typing import Any
 
+import pghistory
+import pgtrigger
 from caulkcore import RefusedInput
 from caulkjob.rule_sheets import RuleSheet
 from caulkjob.shop_policy import ShopPolicy
 from django.contrib.auth.models import User
 from django.core.exceptions import ValidationError
 from django.db import models, transaction
+from people.models import APPEND_ONLY
 from people.names import person_field
 
 from .signals import standard_changed
@@ -63,6 +66,8 @@ class Material(models.Model):
         return material
 
 
+@pgtrigger.register(APPEND_ONLY)
+@pghistory.track(pghistory.InsertEvent(), exclude=["rules"])
 class Edition(models.Model):
     """A rule sheet as it held for a time; never changed once made."""
 
@@ -93,6 +98,8 @@ class Edition(models.Model):
         }
 
 
+@pgtrigger.register(APPEND_ONLY)
+@pghistory.track(pghistory.InsertEvent())
 class ShopSettings(models.Model):
     """The shop's limits and policy as they held for a time; the last ones hold."""
 
@@ -118,6 +125,7 @@ class ShopSettings(models.Model):
         return last.shop if last else ShopPolicy()
 
 
+@pghistory.track(pghistory.InsertEvent(), pghistory.UpdateEvent(), pghistory.DeleteEvent())
 class Machine(models.Model):
     """A printer of the shop, known by its process and its build volume, mm."""
 

@@ -12,9 +12,9 @@ from django.shortcuts import get_object_or_404
 from django.utils import timezone
 from drf_spectacular.types import OpenApiTypes
 from drf_spectacular.utils import extend_schema
+from people.leads import LeadChanges
 from rest_framework import generics, viewsets
 from rest_framework.exceptions import ValidationError
-from rest_framework.permissions import SAFE_METHODS, IsAuthenticated
 from rest_framework.renderers import JSONRenderer
 from rest_framework.request import Request
 from rest_framework.response import Response
@@ -34,17 +34,6 @@ from .serializers import (
     ShopSerializer,
 )
 from .signals import standard_changed
-
-
-class LeadChanges(IsAuthenticated):
-    """Everybody logged in may look; only the lead may change."""
-
-    message = "Only the shop's lead changes rule sheets, machines and settings."
-
-    def has_permission(self, request: Request, view: Any) -> bool:
-        """Whether this request may go on."""
-        known = super().has_permission(request, view)
-        return known and (request.method in SAFE_METHODS or request.user.is_staff)
 
 
 def _materials() -> QuerySet[Material]:

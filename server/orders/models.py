@@ -1,5 +1,6 @@
 """What customers sent."""
 
+import pghistory
 from django.db import models
 from materials.models import Material
 
@@ -16,6 +17,7 @@ class Customer(models.Model):
         return self.name
 
 
+@pghistory.track(pghistory.InsertEvent(), pghistory.UpdateEvent(), pghistory.DeleteEvent())
 class Order(models.Model):
     """A number of items that came together."""
 
@@ -38,6 +40,7 @@ class Order(models.Model):
         return f"{int(last) + 1:04d}" if last and last.isdigit() else "0401"
 
 
+@pghistory.track(pghistory.InsertEvent(), pghistory.UpdateEvent(), pghistory.DeleteEvent())
 class Item(models.Model):
     """One model to be printed, in one material, in some quantity."""
 

@@ -12,6 +12,8 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
+from .models import Visit
+
 
 class PersonSerializer(serializers.Serializer[Any]):
     username = serializers.CharField()
@@ -49,11 +51,17 @@ class SessionView(APIView):
         form.is_valid(raise_exception=True)
         user = authenticate(request._request, **form.validated_data)
         if user is None:
+            name = form.validated_data["username"][:150]
+            Visit.objects.create(kind=Visit.Kind.REFUSED, username=name)
             raise AuthenticationFailed("Name and password do not fit together.")
         login(request._request, user)
+        Visit.objects.create(kind=Visit.Kind.IN, username=user.get_username(), person=user)  # type: ignore[misc]
         return _answer(request)
 
     @extend_schema(request=None, responses=SessionSerializer)
     def delete(self, request: Request) -> Response:
+        user = request._request.user
+        if user.is_authenticated:
+            Visit.objects.create(kind=Visit.Kind.OUT, username=user.get_username(), person=user)  # type: ignore[misc]
         logout(request._request)
         return _answer(request)

@@ -8,11 +8,13 @@ import logging
 import multiprocessing
 import tempfile
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from functools import cache, partial
 from pathlib import Path
 from typing import Any, TypeVar
 
+import pghistory
 from django.conf import settings
 from django.db import close_old_connections, transaction
 from django.utils import timezone
@@ -97,7 +99,7 @@ def run_job(context: JobContext, job_id: int) -> None:
 def _enter(job_id: int, order: Order, folder: Path, answer: Any) -> None:
     """Store what a child made and end its job, both or neither."""
     try:
-        with transaction.atomic():
+        with transaction.atomic(), _in_the_name_of(job_id):
             job = Job.objects.select_for_update().get(id=job_id)
             if job.state in Job.OPEN:
                 kind_of(job).enter(job, order, folder, answer)
@@ -105,6 +107,14 @@ def _enter(job_id: int, order: Order, folder: Path, answer: Any) -> None:
     except NotEntered as why:
         with transaction.atomic():
             end(Job.objects.select_for_update().get(id=job_id), Job.State.REFUSED, str(why))
+
+
+@contextmanager
+def _in_the_name_of(job_id: int) -> Iterator[None]:
+    """What a job enters is told in the trail as its maker's doing."""
+    by = Job.objects.filter(id=job_id).values_list("made_by_id", flat=True).first()
+    with pghistory.context(user=by, job=job_id):
+        yield
 
 
 def _scratch() -> Path:

@@ -3,6 +3,7 @@
 from dataclasses import replace
 
 import numpy as np
+import pgtrigger
 import pytest
 from caulkjob.rule_sheets import usual_rule_sheet, usual_rule_sheets
 from harbour.breakers import without
@@ -212,8 +213,9 @@ def test_an_account_of_old_is_still_told(shop) -> None:
     for piece in examination.report["pieces"]:
         piece["across_mm"] = piece.pop("longest_mm")
         del piece["sides_mm"], piece["number"]
-    current.save()
-    examination.save()
+    with pgtrigger.ignore():  # the database lets nobody change either
+        current.save()
+        examination.save()
     told = shop.client.get(f"/api/revisions/{current.pk}").json()
     assert told["account"]["deviation_bound_mm"] is None
     assert told["report"]["pieces"][0]["longest_mm"] == 20

@@ -7,6 +7,7 @@ import { useOtherTabs } from "./session/tabs";
 import { Notice } from "./ui/notice";
 
 const BenchScreen = lazy(() => import("./bench/screen"));
+const TrailScreen = lazy(() => import("./trail/screen"));
 const MaterialsScreen = lazy(() => import("./materials/screen"));
 
 export function App() {
@@ -22,6 +23,7 @@ export function App() {
         <Route path="/" element={<OrdersScreen person={person} />} />
         <Route path="/items/:id" element={<BenchScreen person={person} />} />
         <Route path="/materials/:key?" element={<MaterialsScreen person={person} />} />
+        <Route path="/trail" element={<TrailScreen person={person} />} />
         <Route path="*" element={<Navigate to="/" replace />} />
       </Routes>
     </Suspense>

@@ -22,6 +22,7 @@ export type Machine = Schemas["Machine"];
 export type Piece = Schemas["Piece"];
 export type Report = Schemas["Report"];
 export type Decision = Schemas["Decision"];
+export type Entry = Schemas["Entry"];
 export type Cover = Schemas["Cover"];
 export type Proposal = Schemas["Proposal"];
 export type LetterText = Schemas["LetterText"];

@@ -81,6 +81,16 @@ export const useRevision = (id: number | null, examination: number | undefined) 
     ...FOR_EVER,
   });
 
+/** How the questions stand for a revision that does not hold; asked anew as decisions change. */
+export const useStand = (revision: number | null, restsOn: string) =>
+  useQuery({
+    queryKey: ["stand", revision, restsOn],
+    queryFn: () =>
+      need(api.GET("/api/revisions/{id}/stand", { params: { path: { id: revision ?? 0 } } })),
+    enabled: revision !== null,
+    placeholderData: (before) => before,
+  });
+
 export const useJobs = () =>
   useQuery({
     queryKey: ["jobs"],

@@ -328,6 +328,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/items/{id}/trail": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What happened to one item, the last first. */
+        get: operations["items_trail_list"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/items/{id}/trail/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The same as a table. */
+        get: operations["items_trail_file_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs": {
         parameters: {
             query?: never;
@@ -688,6 +722,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/revisions/{id}/stand": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description How the questions stand for one revision by what holds now, whether it is current or not. */
+        get: operations["revisions_stand_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/session": {
         parameters: {
             query?: never;
@@ -718,6 +769,40 @@ export interface paths {
         get: operations["shop_retrieve"];
         /** @description The shop's limits and policy: what counts as debris or a near gap, what mending decides. */
         put: operations["shop_update"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trail": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What happened in the shop, the last first, a page at a time. */
+        get: operations["trail_list"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trail/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description All of it as a table. */
+        get: operations["trail_file_retrieve"];
+        put?: never;
         post?: never;
         delete?: never;
         options?: never;
@@ -870,6 +955,16 @@ export interface components {
             readonly at: string;
             readonly changes: components["schemas"]["Changed"][];
             rules: unknown;
+        };
+        /** @description One thing that happened. */
+        Entry: {
+            /** Format: date-time */
+            at: string;
+            /** @description Empty where nobody was logged in. */
+            by: string;
+            what: string;
+            item: number | null;
+            text: string;
         };
         Fault: {
             what: string;
@@ -1398,6 +1493,11 @@ export interface components {
             stands_for: number;
             /** @description Shells that the title names. */
             pieces: number[];
+        };
+        /** @description How the questions stand for one revision, whether it holds or not. */
+        Stand: {
+            seam: components["schemas"]["Segment"][];
+            covered: components["schemas"]["Cover"][];
         };
         Step: {
             operation: string;
@@ -1985,6 +2085,48 @@ export interface operations {
             };
         };
     };
+    items_trail_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Entry"][];
+                };
+            };
+        };
+    };
+    items_trail_file_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
+                };
+            };
+        };
+    };
     jobs_list: {
         parameters: {
             query?: never;
@@ -2516,6 +2658,27 @@ export interface operations {
             };
         };
     };
+    revisions_stand_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Stand"];
+                };
+            };
+        };
+    };
     session_retrieve: {
         parameters: {
             query?: never;
@@ -2618,6 +2781,46 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Shop"];
+                };
+            };
+        };
+    };
+    trail_list: {
+        parameters: {
+            query?: {
+                before?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Entry"][];
+                };
+            };
+        };
+    };
+    trail_file_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
                 };
             };
         };

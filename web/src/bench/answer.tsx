@@ -15,22 +15,20 @@ type Props = {
   /** Whether that is the one which holds: decisions are about that one. */
   current: boolean;
   question: Question;
-  /** How the question stands for the revision that holds. */
+  /** How the question stands for that revision, and which of its places are accepted. */
   segment: Segment | undefined;
+  covered: Item["covered"];
   rows: Row[];
   onChoose: (row: Row) => void;
   work: Work;
 };
 
-const NONE: Item["covered"] = [];
-
 /** The answer to the open question: the verdict, what was found, and what to do about it. */
 export function Answer(props: Props) {
-  const { item, revision, current, question, rows, work } = props;
+  const { item, revision, current, question, rows, work, covered } = props;
   const { operations, ordered, canWork, actions } = work;
   const chosen = useBench((bench) => bench.chosen);
   const suits = useBench((bench) => bench.suits);
-  const covered = current ? item.covered : NONE;
   const coverOf = coversOf(covered);
   const open = rows.filter((row) => !coverOf(row));
   const { title, about } = verdictOf(revision, question, open, rows.length > open.length);

@@ -7,7 +7,7 @@ export const KEYS: readonly KeyLine[] = [
   ["Esc", "Let go of the finding"],
   ["M", "Mend"],
   ["C", "Cancel what runs"],
-  ["D", "Dispatch: release"],
+  ["D", "Dispatch: what would leave; again: release it"],
   ["[ ]", "Earlier, later revision"],
   ["H", "Work from here (the one shown)"],
   ["Q", "Held down: the revision before"],
@@ -28,6 +28,7 @@ export const KEYS: readonly KeyLine[] = [
   ["Z", "Soundings: the depths drawn"],
   ["J", "All materials, judged"],
   [".", "Rework the model, or back to the findings"],
+  [";", "The trail: who did what"],
   ["O", "Back to the orders"],
   ["?", "These keys"],
 ];

@@ -111,7 +111,8 @@ function Body({ item, shown, ledger, work, letter }: Props) {
         revision={revision}
         current={shown.id === item.current}
         question={question}
-        segment={item.seam.find((one) => one.question === question.key)}
+        segment={shown.seam.find((one) => one.question === question.key)}
+        covered={shown.covered}
         rows={rows}
         onChoose={chooseRow}
         work={work}

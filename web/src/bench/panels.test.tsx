@@ -464,7 +464,9 @@ describe("the logbook", () => {
 
   it("says which revision work goes on from, and which branched off", async () => {
     const revisions = lines as unknown as Item["revisions"];
-    const { user } = show(<Logbook item={full({ current: 12, revisions })} shown={12} />);
+    const { user } = show(
+      <Logbook item={full({ current: 12, revisions })} shown={12} onTrail={vi.fn()} />,
+    );
     const buttons = screen.getAllByRole("button");
     expect(buttons[2]!.textContent).toContain("from 0, work goes on from here");
     expect(buttons[0]!.textContent).toContain("0 triangles, leaks");
@@ -475,7 +477,7 @@ describe("the logbook", () => {
   });
 
   it("begins when the file is read", () => {
-    show(<Logbook item={full({ current: null })} shown={null} />);
+    show(<Logbook item={full({ current: null })} shown={null} onTrail={vi.fn()} />);
     expect(screen.getByText("The logbook begins when the file is read.")).toBeTruthy();
   });
 });

@@ -24,6 +24,11 @@ export function ReleasePanel({ item, revision, work, letter }: Props) {
   const questions = item.seam.filter((s) => s.question !== "release");
   const waits = questions.some((s) => s.state !== "tight" && s.state !== "waived");
   const released = item.released !== null;
+  const again = useBench((bench) => bench.again);
+  const releaseAgain = useBench((bench) => bench.releaseAgain);
+  const left = item.releases.map((one) => (
+    <Left key={one.id} item={item.id} release={one} onTakeBack={work.actions.takeBack} />
+  ));
   const title = released
     ? "Released."
     : item.set_aside
@@ -43,11 +48,15 @@ export function ReleasePanel({ item, revision, work, letter }: Props) {
         )}
       </header>
       <div className="min-h-0 flex-1 overflow-auto border-t border-rule">
+        {released && left}
+        {released && !again && (
+          <div className="border-b border-rule px-4 py-3">
+            <Button onClick={() => releaseAgain(true)}>Once more, or in another format…</Button>
+          </div>
+        )}
         <Questions item={item} revision={revision} />
         {letter && <Leave item={item} letter={letter} work={work} />}
-        {item.releases.map((one) => (
-          <Left key={one.id} item={item.id} release={one} onTakeBack={work.actions.takeBack} />
-        ))}
+        {!released && left}
         <SetAside item={item} work={work} />
       </div>
     </>
@@ -58,7 +67,8 @@ export function ReleasePanel({ item, revision, work, letter }: Props) {
 function Questions({ item, revision }: { item: Item; revision: Revision | undefined }) {
   const open = useBench((bench) => bench.open);
   const decided = item.decisions.filter((one) => one.act === "accept" && one.holds.length);
-  const account = revision?.account;
+  const account = revision?.account ?? null;
+  const left = revision?.report.findings.filter((one) => one.severity === "note") ?? [];
   return (
     <ul aria-label="How it stands" className="px-4">
       {item.seam
@@ -81,9 +91,15 @@ function Questions({ item, revision }: { item: Item; revision: Revision | undefi
             </button>
           </li>
         ))}
-      {account && (
+      {left.map((one) => (
+        <li key={one.kind} className="grid grid-cols-[84px_1fr] gap-2 border-b border-rule py-2">
+          <b className="font-[650]">Noted</b>
+          <span>{one.text}</span>
+        </li>
+      ))}
+      {account && revision && (
         <li className="grid grid-cols-[84px_1fr] gap-2 border-b border-rule py-2">
-          <b className="font-[650]">Account</b>
+          <b className="font-[650]">Account of {revision.number}</b>
           <span>
             {movedBy(account)} {takenOut(account)}
           </span>
@@ -113,8 +129,10 @@ function Leave({ item, letter, work }: { item: Item; letter: Letter; work: Work 
   const asking = useBench((bench) => bench.asking);
   const ask = useBench((bench) => bench.ask);
   const offer = offers.find((one) => one.format === chosen) ?? offers[0]!;
+  const releaseAgain = useBench((bench) => bench.releaseAgain);
   const go = () => {
     ask(false);
+    releaseAgain(false);
     work.release(offer.format, letter.text).catch(() => undefined);
   };
   return (

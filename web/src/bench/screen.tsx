@@ -4,6 +4,7 @@ import type { Person } from "../api/client";
 import { useItem } from "../api/queries";
 import { KeyList } from "../ui/key-list";
 import { Notice } from "../ui/notice";
+import { ItemTrail } from "../trail/item-trail";
 import { TopBar } from "../ui/top-bar";
 import { boxOf } from "../viewer/shells";
 import { Facts } from "./facts";
@@ -69,6 +70,7 @@ function Bench({ id, onKeys }: { id: number; onKeys: () => void }) {
     ledger.question,
     ledger.chosen,
   );
+  const [trail, setTrail] = useState(false);
   const open = useBench((bench) => bench.open);
   const goTo = useBench((bench) => bench.goTo);
   const lookAt = (shell: number) => {
@@ -76,11 +78,12 @@ function Bench({ id, onKeys }: { id: number; onKeys: () => void }) {
   };
   // what leaves is read where the model was
   const leaving = ledger.open === "release" && !shown.movedOn && shown.id === item.current;
-  const letter = useLetter(item, leaving && (item.ready || item.released !== null));
-  useBenchKeys({ item, shown, ledger, work, chart, lookAt, onKeys });
+  const again = useBench((bench) => bench.again);
+  const letter = useLetter(item, leaving && (item.ready || (item.released !== null && again)));
+  useBenchKeys({ item, shown, ledger, work, chart, lookAt, onKeys, onTrail: () => setTrail(true) });
   return (
     <>
-      <Seam segments={item.seam} open={ledger.open} onOpen={open} />
+      <Seam segments={shown.seam} open={ledger.open} onOpen={open} />
       <div className="flex min-h-0 flex-1">
         <Facts item={item} revision={revision}>
           {revision && (
@@ -100,7 +103,8 @@ function Bench({ id, onKeys }: { id: number; onKeys: () => void }) {
         )}
         <LedgerColumn item={item} shown={shown} ledger={ledger} work={work} letter={letter} />
       </div>
-      <Logbook item={item} shown={shown.id} />
+      <Logbook item={item} shown={shown.id} onTrail={() => setTrail(true)} />
+      {trail && <ItemTrail item={item} onClose={() => setTrail(false)} />}
     </>
   );
 }

@@ -21,6 +21,8 @@ export type BenchStore = {
   parting: boolean;
   /** Whether it is asked if the item is to leave. */
   asking: boolean;
+  /** Whether what has left already is to leave once more, in another format or with another letter. */
+  again: boolean;
   /** The revision that held when this page last followed the item; others may move it on. */
   held: number | null;
   flight: Flight;
@@ -49,6 +51,7 @@ export type BenchStore = {
   showAll: () => void;
   part: (parting: boolean) => void;
   ask: (asking: boolean) => void;
+  releaseAgain: (again: boolean) => void;
   /** Go along with the revision that holds now. */
   follow: (revision: number | null) => void;
   goTo: (box: [number[], number[]], facing: number[]) => void;
@@ -78,6 +81,7 @@ const start = {
   piece: null,
   parting: false,
   asking: false,
+  again: false,
   held: null,
   changes: false,
   beside: null,
@@ -135,6 +139,7 @@ export const useBench = create<BenchStore>((set) => ({
   showAll: () => set({ sight: ALL_SHOWN }),
   part: (parting) => set({ parting }),
   ask: (asking) => set({ asking }),
+  releaseAgain: (again) => set({ again }),
   follow: (held) => set({ held, chosen: null, piece: null, probe: null }),
   toggle: (look) => set(({ looks }) => ({ looks: { ...looks, [look]: !looks[look] } })),
   look: (to) => set(({ flight }) => ({ flight: { turn: flight.turn + 1, to } })),

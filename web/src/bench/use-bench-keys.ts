@@ -16,6 +16,7 @@ type Given = {
   chart: Chart;
   lookAt: (shell: number) => void;
   onKeys: () => void;
+  onTrail: () => void;
 };
 
 /** What each key of the bench does; `key-lines` tells it to people. */
@@ -28,6 +29,7 @@ export function useBenchKeys(given: Given): void {
     ...revisionKeys(given),
     ...workKeys(given),
     o: () => void navigate("/"),
+    ";": given.onTrail,
     "?": given.onKeys,
   });
 }
@@ -128,7 +130,7 @@ function workKeys({ item, ledger, work }: Given): Keys {
     d: () => {
       const there = ledger.open === "release";
       bench().open("release");
-      if (there && work.canWork && (item.ready || item.released)) bench().ask(true);
+      if (there && work.canWork && (item.ready || bench().again)) bench().ask(true);
     },
   };
 }

@@ -1,6 +1,6 @@
 import { useEffect, useMemo, useState } from "react";
 import type { Item, Revision, RevisionLine } from "../api/client";
-import { STARTED, useRevision } from "../api/queries";
+import { STARTED, useRevision, useStand } from "../api/queries";
 import { useHeldKey } from "../ui/keys";
 import type { Changes } from "../viewer/changes";
 import type { LoadedSkin } from "../viewer/load-skin";
@@ -32,6 +32,9 @@ export type Shown = {
   fits: boolean;
   /** Looks at `before` as long as it is held. */
   hold: (held: boolean) => void;
+  /** How each question stands for the revision shown, and which of its places are accepted. */
+  seam: Item["seam"];
+  covered: Item["covered"];
   /** The revision that holds by now, where somebody else has moved the item on to it. */
   movedOn: RevisionLine | undefined;
 };
@@ -53,6 +56,23 @@ function useHeld(item: Item): number | null {
   return goAlong ? current : held;
 }
 
+const NOTHING_ACCEPTED: Item["covered"] = [];
+
+/** Seam and acceptances are those of the revision shown, not of another. */
+function useStandOf(item: Item, id: number | null) {
+  const holds = id === item.current;
+  const restsOn = `${item.decisions.length} ${item.material} ${item.current}`;
+  const told = useStand(holds ? null : id, restsOn).data;
+  return useMemo(() => {
+    if (holds) return { seam: item.seam, covered: item.covered };
+    const release = item.seam.filter((one) => one.question === "release");
+    return {
+      seam: told ? [...told.seam, ...release] : item.seam,
+      covered: told?.covered ?? NOTHING_ACCEPTED,
+    };
+  }, [holds, item.seam, item.covered, told]);
+}
+
 export function useShown(item: Item): Shown {
   const viewing = useBench((bench) => bench.viewing);
   const besideId = useBench((bench) => bench.beside);
@@ -60,6 +80,7 @@ export function useShown(item: Item): Shown {
   const followed = useHeld(item);
   const id = viewing ?? followed;
   const line = item.revisions.find((one) => one.id === id);
+  const stand = useStandOf(item, id);
   const revision = useRevision(id, line?.examination).data;
   const movedOn =
     followed === item.current ? undefined : item.revisions.find((one) => one.id === item.current);
@@ -96,6 +117,7 @@ export function useShown(item: Item): Shown {
         !wasSkin,
       hold,
       movedOn,
+      ...stand,
     }),
     [
       id,
@@ -112,6 +134,7 @@ export function useShown(item: Item): Shown {
       changes.data,
       changes.error,
       movedOn,
+      stand,
     ],
   );
 }

@@ -1,9 +1,9 @@
 // @vitest-environment jsdom
 import { screen, waitFor, within } from "@testing-library/react";
-import { describe, expect, it } from "vitest";
+import { describe, expect, it, vi } from "vitest";
 import type { Demand, Material, Person } from "../api/client";
 import { serve, show } from "../tests/dom";
-import { rules } from "../tests/makers";
+import { item, rules } from "../tests/makers";
 import { keyOf } from "./new-material";
 import MaterialsScreen from "./screen";
 
@@ -121,6 +121,30 @@ describe("materials", () => {
     expect(screen.queryByText(/Save as edition/)).toBeNull();
     expect(screen.queryByText("Add a machine")).toBeNull();
     expect(screen.getByText("The shop lead changes rule sheets.")).toBeTruthy();
+  });
+
+  it("say how many items a change touches, refuse a contradiction, and ask before it is lost", async () => {
+    const held = { ...demands[0]!, name: "wall_supported", title: "Wall, held" };
+    const items = [item(), item({ id: 2 }), item({ id: 3, released: "2026-11-25T10:00:00Z" })];
+    serve({ ...routes, "GET /api/demands": [held, ...demands], "GET /api/items": items });
+    const { user } = show(<MaterialsScreen person={lead} />, "/materials");
+    const wall = await screen.findByLabelText("Wall, free");
+    expect(screen.queryByText(/judges/)).toBeNull();
+    await user.clear(wall);
+    await user.type(wall, "1.5");
+    expect(await screen.findByText(/Saving judges 2 items anew/)).toBeTruthy();
+    const ask = vi.spyOn(window, "confirm").mockReturnValue(false);
+    await user.click(screen.getByText("Orders"));
+    expect(ask).toHaveBeenCalledTimes(1);
+    expect(screen.getByTestId("where").textContent).toBe("/materials");
+    await user.clear(wall);
+    await user.type(wall, "0.5");
+    expect(screen.getByRole("alert").textContent).toContain("must not be more than Wall, free");
+    expect(screen.getByRole<HTMLButtonElement>("button", { name: /Save/ }).disabled).toBe(true);
+    await user.click(screen.getByText("Back"));
+    await user.click(screen.getByText("Orders"));
+    expect(screen.getByTestId("where").textContent).toBe("/");
+    ask.mockRestore();
   });
 
   it("hang on limits and a policy that the lead settles for all of them", async () => {

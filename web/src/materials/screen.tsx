@@ -1,7 +1,8 @@
 import { useRef, useState } from "react";
-import { Link, useNavigate, useParams } from "react-router";
+import { Link, useParams } from "react-router";
 import type { Material, Person, RuleSheet } from "../api/client";
-import { useMaterials } from "../api/queries";
+import { useItems, useMaterials } from "../api/queries";
+import { useAskFirst } from "../ui/unsaved";
 import { Button } from "../ui/button";
 import { Complaint } from "../ui/field";
 import { KeyList, type KeyLine } from "../ui/key-list";
@@ -34,7 +35,9 @@ export default function MaterialsScreen({ person }: { person: Person }) {
   const [copying, setCopying] = useState(false);
   const [settling, setSettling] = useState(false);
   const [told, setTold] = useState("");
-  const navigate = useNavigate();
+  const [unsaved, setUnsaved] = useState(false);
+  const navigate = useAskFirst(unsaved);
+  const inHand = (useItems().data ?? []).filter((one) => !one.released && !one.set_aside);
   const key = useParams().key;
   const all = (materials.data ?? []).filter(hasRules);
   const chosen = all.find((one) => one.key === key) ?? (key ? undefined : all[0]);
@@ -150,6 +153,8 @@ export default function MaterialsScreen({ person }: { person: Person }) {
                 demands={demands.data}
                 saving={changes.edit.isPending}
                 problem={changes.edit.error?.message}
+                items={inHand.filter((one) => one.material === chosen.id).length}
+                onUnsaved={setUnsaved}
                 onSave={person.lead ? (rules, why) => changes.edit.mutate({ rules, why }) : null}
               />
             </>

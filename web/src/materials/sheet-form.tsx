@@ -1,7 +1,8 @@
-import { useState } from "react";
+import { useEffect, useState } from "react";
 import type { Demand, Material, RuleSheet } from "../api/client";
 import { Button } from "../ui/button";
 import { Complaint, inputLook } from "../ui/field";
+import { plural } from "../ui/format";
 
 const GROUPS: readonly { title: string; names: readonly string[] }[] = [
   {
@@ -14,6 +15,12 @@ const GROUPS: readonly { title: string; names: readonly string[] }[] = [
   { title: "Weight and price", names: ["density_g_cm3", "price_per_cm3", "price_per_part"] },
 ];
 const SIDES = ["x", "y", "z"];
+
+/** What stands free needs no less than what is held. */
+const HELD_AND_FREE = [
+  ["wall_supported", "wall_free"],
+  ["wire_supported", "wire_free"],
+] as const;
 
 type Typed = Record<string, string>;
 
@@ -30,10 +37,15 @@ type Props = {
   onSave: ((rules: RuleSheet, why: string) => void) | null;
   saving: boolean;
   problem: string | undefined;
+  /** Items in hand that are judged by this sheet. */
+  items: number;
+  /** Told whether something was changed and not saved. */
+  onUnsaved: (unsaved: boolean) => void;
 };
 
 /** One rule sheet, to read or to change. */
-export function SheetForm({ material, demands, onSave, saving, problem }: Props) {
+export function SheetForm(props: Props) {
+  const { material, demands, onSave, saving, problem, items, onUnsaved } = props;
   const { rules } = material;
   const [typed, setTyped] = useState<Typed>(() => typedOf(rules, demands));
   const [drains, setDrains] = useState(rules.must_drain);
@@ -50,6 +62,11 @@ export function SheetForm({ material, demands, onSave, saving, problem }: Props)
   const changed =
     drains !== rules.must_drain ||
     Object.keys(typed).some((name) => Number(typed[name]) !== Number(before[name]));
+  useEffect(() => onUnsaved(changed), [changed, onUnsaved]);
+  const contradicts = HELD_AND_FREE.find(
+    ([held, free]) => Number(typed[held]) > Number(typed[free]),
+  );
+  const titleOf = (name: string) => demands.find((one) => one.name === name)?.title ?? name;
   const save = () =>
     onSave?.(
       {
@@ -140,6 +157,19 @@ export function SheetForm({ material, demands, onSave, saving, problem }: Props)
         ))}
       </div>
       {problem && <Complaint>{problem}</Complaint>}
+      {contradicts && (
+        <Complaint>
+          {titleOf(contradicts[0])} must not be more than {titleOf(contradicts[1])}: what stands
+          free needs no less than what is held.
+        </Complaint>
+      )}
+      {onSave && changed && !contradicts && (
+        <p role="status" className="border-t border-rule bg-sheet px-6 py-2">
+          {items
+            ? `Saving judges ${plural(items, "item")} anew; until then ${items === 1 ? "it is" : "they are"} not ready.`
+            : "No item in hand is made of it."}
+        </p>
+      )}
       {onSave ? (
         <footer className="flex items-center gap-3 border-t border-rule bg-paper-2 px-6 py-3">
           <input
@@ -163,7 +193,7 @@ export function SheetForm({ material, demands, onSave, saving, problem }: Props)
             type="submit"
             look="primary"
             className="whitespace-nowrap"
-            disabled={!changed || wrong.length > 0 || saving}
+            disabled={!changed || wrong.length > 0 || contradicts !== undefined || saving}
           >
             Save as edition {(material.edition ?? 0) + 1}
           </Button>

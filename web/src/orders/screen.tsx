@@ -65,6 +65,11 @@ export function OrdersScreen({ person }: { person: Person }) {
         <Link to="/materials" className="ml-4 opacity-85 hover:underline">
           Materials
         </Link>
+        {person.lead && (
+          <Link to="/trail" className="ml-4 opacity-85 hover:underline">
+            Trail
+          </Link>
+        )}
       </TopBar>
       <div className="flex min-h-0 flex-1">
         <Rail

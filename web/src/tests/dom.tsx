@@ -41,18 +41,19 @@ afterEach(() => {
   server = nobody;
 });
 
-type Asked = { method: string; path: string; body: unknown };
+type Asked = { method: string; path: string; query: URLSearchParams; body: unknown };
 type Answer = object | ((asked: Asked) => object | [status: number, body: object]);
 
 /** Answer requests by "METHOD /path"; what was asked is kept. */
 export function serve(routes: Record<string, Answer>): Asked[] {
   const asked: Asked[] = [];
   server = async (request) => {
-    const { pathname } = new URL(request.url);
+    const { pathname, searchParams } = new URL(request.url);
     const text = await request.text();
     const one = {
       method: request.method,
       path: pathname,
+      query: searchParams,
       body: text ? (JSON.parse(text) as unknown) : null,
     };
     asked.push(one);

@@ -51,4 +51,9 @@ export function due(iso: string, now = new Date()): { text: string; late: boolea
   return { text: date.format(at), late };
 }
 
-export const timeOf = (iso: string) => clock.format(new Date(iso));
+/** When something happened: the time, and the day unless that is today. */
+export function timeOf(iso: string, now = new Date()): string {
+  const at = new Date(iso);
+  const today = at.toDateString() === now.toDateString();
+  return today ? clock.format(at) : `${date.format(at)}, ${clock.format(at)}`;
+}
