@@ -11,6 +11,7 @@ from caulkcore.errors import OperationRefused
 from caulkcore.io.units import MILLIMETRES
 from caulkcore.mesh.sharp_edges import SHARP
 from caulkcore.mesh.triangle_mesh import Mesh
+from caulkcore.mesh.weld import weld
 from caulkcore.progress import Progress
 from caulkcore.remesh.estimate import Estimate, MeshMeasures
 from caulkcore.thickness.thickness_map import LEAST_THICKNESS, MOST_THICKNESS
@@ -591,7 +592,20 @@ def run_operation(
         parameters["rules"] = rules
     if chosen.by_limits:
         parameters["limits"] = limits
-    return chosen.run(mesh, **parameters)
+    result = chosen.run(mesh, **parameters)
+    if result.mesh is mesh:
+        return result
+    return replace(result, mesh=_by_coordinates(result.mesh))
+
+
+def _by_coordinates(mesh: Mesh) -> Mesh:
+    """The mesh with its vertices joined that stand at one place.
+
+    Most formats know no indices: parted in the index only, they would be one in the file, and
+    what meets there would be told too late.
+    """
+    places, at = weld(mesh.vertices)
+    return mesh if len(places) == len(mesh.vertices) else Mesh(places, at[mesh.faces])
 
 
 def cost_of(name: str, given: dict[str, Any], measures: MeshMeasures) -> Estimate | None:

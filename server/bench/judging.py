@@ -1,6 +1,7 @@
 """Keeping the verdict of each item fresh, behind everything else that goes on."""
 
 from django.db import transaction
+from django.db.models import Count, Q
 from orders.models import Item
 from work.tasks import start
 
@@ -79,8 +80,9 @@ def judge_all(standard: Standard | None = None) -> int:
         How many items there were.
     """
     standard = standard or Standard.now()
-    waiting = Item.objects.filter(
-        workpiece__examination__isnull=False, releases__isnull=True, set_aside=False
+    left = Count("releases", filter=Q(releases__withdrawal__isnull=True))
+    waiting = Item.objects.annotate(left=left).filter(
+        workpiece__examination__isnull=False, left=0, set_aside=False
     )
     touched = 0
     for item in waiting.select_related("material", "workpiece__examination"):

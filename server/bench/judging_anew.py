@@ -17,6 +17,14 @@ def judge_anew() -> None:
     judge_all()
 
 
+@app.periodic(cron="*/10 * * * *")
+@app.task(name="look_what_is_judged", queue="mesh", queueing_lock="judge_anew", priority=BEHIND)
+def look_what_is_judged(timestamp: int) -> None:
+    """Do so now and then, too: rules may have changed while no worker heard of it."""
+    close_old_connections()
+    judge_all()
+
+
 def judge_anew_soon(**given: Any) -> None:
     """Do so once the change of the rules is through."""
 

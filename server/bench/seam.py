@@ -55,15 +55,16 @@ def _size_words(report: dict[str, Any]) -> str:
 
 
 def answers(
-    item: Item, standard: Standard, examination: Examination | None = None
+    item: Item, standard: Standard | None, examination: Examination | None = None
 ) -> list[Segment]:
     """A segment for each question, in order.
 
     Parameters
     ----------
     item : Item
-    standard : Standard
-        What holds now: an answer by what no longer holds is none.
+    standard : Standard or None
+        What holds now: an answer by what no longer holds is none. Without it, the answers are those
+        of then.
     examination : Examination, optional
         Of the revision that is asked about; that of the one which holds by default.
     """
@@ -72,7 +73,7 @@ def answers(
         state = "unreadable" if item.workpiece.problem else "waits for its examination"
         return [Segment(q.key, q.title, NOT_RUN, state) for q in QUESTIONS]
     held = Held.of(item)
-    outdated = standard.outdated(examination, item.material)
+    outdated = standard.outdated(examination, item.material) if standard else set()
     words = _judging(item)
     return [_segment(q, examination.report, held, q.key in outdated, words) for q in QUESTIONS]
 

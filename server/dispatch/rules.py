@@ -23,9 +23,10 @@ class Standing:
 
 def standing(item: Item, standard: Standard) -> Standing:
     """How an item stands before its release, by what holds now."""
-    found = answers(item, standard)
     current = item.workpiece.current_id
     release = next((r for r in item.releases.all() if _is_of_now(r, item)), None)
+    # what has left was judged by what held then, and is not judged again
+    found = answers(item, None if release else standard)
     blocks = sum(segment.blocks for segment in found)
     ready = current is not None and not blocks and release is None and not item.set_aside
     return Standing([*found, _segment(item, release, blocks)], release, ready)

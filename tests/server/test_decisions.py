@@ -187,6 +187,23 @@ def test_a_sheet_that_asks_for_more_asks_again_and_one_for_less_does_not(shop) -
     assert judge_all() == 0
 
 
+def test_what_has_left_is_not_judged_again_until_it_is_withdrawn(shop) -> None:
+    item = take_in(shop, plate(1.0))
+    release(shop, item)
+    work()
+    sheet(wall_free=1.5)
+    assert judge_all() == 0
+    assert states(shop, item)["walls"] == states(shop, item)["release"] == "tight"
+    # but it does not leave a second time by rules of before
+    assert release(shop, item).status_code == 409
+    key = item_of(shop, item)["releases"][0]["id"]
+    shop.client.post(f"/api/releases/{key}/withdraw", {"reason": "it broke"}, format="json")
+    assert states(shop, item)["walls"] == "not run"
+    assert judge_all() == 1
+    assert work().state == "done"
+    assert states(shop, item)["walls"] == "your call"
+
+
 def test_withdrawing_is_an_event_of_its_own(shop) -> None:
     item = take_in(shop, binary_stl(two_voids()))
     made = accept(shop, item, "sealed-voids", "to float").data["id"]

@@ -38,11 +38,22 @@ export const client: QueryClient = new QueryClient({
 });
 
 const WHILE_WORKING = 500;
+const WHILE_JUDGING = 1_500;
 const WHILE_IDLE = 6_000;
 const FOR_EVER = { staleTime: Infinity, gcTime: 600_000 };
 
 export const isOpen = (job: Job | null | undefined) =>
   job?.state === "waiting" || job?.state === "running";
+
+type InWork = { job: Job | null; judging: Job | null };
+
+/** How soon to look again: soon while somebody waits, less so for what goes on behind. */
+const lookAgain = (items: readonly InWork[]) =>
+  items.some((one) => isOpen(one.job))
+    ? WHILE_WORKING
+    : items.some((one) => isOpen(one.judging))
+      ? WHILE_JUDGING
+      : WHILE_IDLE;
 
 export const useSession = () =>
   useQuery({
@@ -55,15 +66,14 @@ export const useItems = () =>
   useQuery({
     queryKey: ["items"],
     queryFn: () => need(api.GET("/api/items")),
-    refetchInterval: ({ state }) =>
-      state.data?.some((item) => isOpen(item.job)) ? WHILE_WORKING : WHILE_IDLE,
+    refetchInterval: ({ state }) => lookAgain(state.data ?? []),
   });
 
 export const useItem = (id: number) =>
   useQuery({
     queryKey: ["item", id],
     queryFn: () => need(api.GET("/api/items/{id}", { params: { path: { id } } })),
-    refetchInterval: ({ state }) => (isOpen(state.data?.job) ? WHILE_WORKING : WHILE_IDLE),
+    refetchInterval: ({ state }) => lookAgain(state.data ? [state.data] : []),
   });
 
 /** A revision as one of its examinations found it; neither ever changes. */

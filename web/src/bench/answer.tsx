@@ -31,7 +31,13 @@ export function Answer(props: Props) {
   const suits = useBench((bench) => bench.suits);
   const coverOf = coversOf(covered);
   const open = rows.filter((row) => !coverOf(row));
-  const { title, about } = verdictOf(revision, question, open, rows.length > open.length);
+  const { title, about } = verdictOf(
+    revision,
+    question,
+    open,
+    rows.length > open.length,
+    props.segment,
+  );
   return (
     <>
       <header className="px-4 py-4">

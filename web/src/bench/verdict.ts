@@ -1,4 +1,4 @@
-import type { Question, Report, Revision } from "../api/client";
+import type { Question, Report, Revision, Segment } from "../api/client";
 import { count, plural } from "../ui/format";
 import type { Row } from "./rows";
 
@@ -12,12 +12,26 @@ export function verdictOf(
   rows: Row[],
   /** Whether there are others, which somebody accepted. */
   accepted = false,
+  /** How the question stands by the rules that hold now. */
+  segment?: Segment,
 ) {
   const leaks = placesOf(rows, "leak");
+  const asked = revision.report.questions.includes(question.key);
+  if (segment?.state === "not run" && asked && !leaks) {
+    const words = `${segment.text.charAt(0).toUpperCase()}${segment.text.slice(1)}.`;
+    return {
+      title: words,
+      about: "The rules have changed since: what is listed was found by those of before.",
+    };
+  }
   if (question.key === "size") return sizeVerdict(revision, rows);
-  if (!revision.report.questions.includes(question.key)) {
+  if (!asked) {
     const why = revision.report.unasked.find((one) => one.question === question.key);
-    return { title: "Not measured yet.", about: why?.about ?? "" };
+    const title = why?.reason === "not-measured" && segment ? segment.text : "not measured yet";
+    return {
+      title: `${title.charAt(0).toUpperCase()}${title.slice(1)}.`,
+      about: why?.reason === "not-measured" ? "A large model takes a while." : (why?.about ?? ""),
+    };
   }
   const calls = listOf(question, rows, "call");
   const words = WORDS[question.key as keyof typeof WORDS];

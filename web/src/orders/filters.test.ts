@@ -48,6 +48,17 @@ describe("what is next", () => {
     [waiting, "waits its turn"],
     [released, "released"],
     [ready, "tight, ready to release"],
+    [
+      item({
+        seam: [segment("walls", "tight", "held 0.80 of 0.70 mm"), segment("release", "not run")],
+      }),
+      "ready to release; held 0.80 of 0.70 mm",
+    ],
+    [
+      item({ seam: [segment("walls", "not run", "being judged"), segment("release", "not run")] }),
+      "being judged",
+    ],
+    [item({ set_aside: true }), "set aside"],
     [item({ triangles: null, seam: [] }), "not examined"],
     [item({ job: job("done") }), "tight, ready to release"],
   ])("%#", (one, words) => expect(nextWord(one)).toBe(words));

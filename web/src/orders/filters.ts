@@ -38,5 +38,7 @@ export function nextWord(item: ItemLine): string {
       : item.seam.find((s) => s.state === "not run" && s.question !== "release"));
   if (open) return open.text;
   if (item.released) return "released";
-  return item.triangles === null ? "not examined" : "tight, ready to release";
+  if (item.triangles === null) return "not examined";
+  const walls = item.seam.find((s) => s.question === "walls" && s.state === "tight")?.text;
+  return walls?.includes(" of ") ? `ready to release; ${walls}` : "tight, ready to release";
 }
