@@ -81,10 +81,8 @@ def worker(env: dict[str, str]) -> subprocess.Popen[bytes]:
     """Start a worker."""
     manage_py = str(ROOT / "server" / "manage.py")
     return subprocess.Popen(
-        [str(PYTHON), manage_py, "procrastinate", "worker", "--concurrency=2",
-         "--shutdown-graceful-timeout=2", "--delete-jobs=successful"],
-        env=env, start_new_session=True,
-    )  # fmt: skip
+        [str(PYTHON), manage_py, "work", "--concurrency=2"], env=env, start_new_session=True
+    )
 
 
 def web(env: dict[str, str], port: int) -> subprocess.Popen[bytes]:

@@ -3,13 +3,11 @@
 from django.db import transaction
 from django.db.models import Count, Q
 from orders.models import Item
+from work.queues import BEHIND
 from work.tasks import start
 
 from .models import Examination, ItemJob, Workpiece
 from .standard import Standard
-
-BEHIND = -10
-"""Priority of judging that nobody waits for: after all work that somebody does."""
 
 
 def hold_examination(piece: Workpiece) -> None:
@@ -55,7 +53,7 @@ def judge(piece: Workpiece, item: Item) -> ItemJob | None:
         kind=ItemJob.Kind.JUDGE,
         title="judged",
         parameters={"material": item.material.key},
-        priority=BEHIND,
+        queue=BEHIND,
     )
 
 

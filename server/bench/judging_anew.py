@@ -6,11 +6,12 @@ from typing import Any
 from django.db import close_old_connections, transaction
 from procrastinate.contrib.django import app
 from procrastinate.exceptions import AlreadyEnqueued
+from work.queues import WATCH
 
-from .judging import BEHIND, judge_all
+from .judging import judge_all
 
 
-@app.task(name="judge_anew", queue="mesh", queueing_lock="judge_anew", priority=BEHIND)
+@app.task(name="judge_anew", queue=WATCH, queueing_lock="judge_anew")
 def judge_anew() -> None:
     """Start judging every item whose verdict is by rules that hold no longer."""
     close_old_connections()
@@ -18,7 +19,7 @@ def judge_anew() -> None:
 
 
 @app.periodic(cron="*/10 * * * *")
-@app.task(name="look_what_is_judged", queue="mesh", queueing_lock="judge_anew", priority=BEHIND)
+@app.task(name="look_what_is_judged", queue=WATCH, queueing_lock="judge_anew")
 def look_what_is_judged(timestamp: int) -> None:
     """Do so now and then, too: rules may have changed while no worker heard of it."""
     close_old_connections()

@@ -61,9 +61,7 @@ DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 
 STORAGES = {
     "default": {
-        "BACKEND": os.environ.get(
-            "IRONCAULK_STORAGE", "django.core.files.storage.FileSystemStorage"
-        ),
+        "BACKEND": os.environ.get("IRONCAULK_STORAGE", "work.storage.WholeFileStorage"),
     },
     "staticfiles": {"BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"},
 }

@@ -5,6 +5,7 @@ pipe, and may end it at any moment: it leaves nothing behind but a temporary fol
 """
 
 import ctypes
+import errno
 import resource
 import signal
 import sys
@@ -17,6 +18,8 @@ from typing import Any
 from caulkcore.errors import CaulkError
 from caulkcore.progress import Progress
 
+OUR_FAULT = "The work stopped on a fault of ours; nothing was changed."
+NO_ROOM = "There is no room left on the server's disk; nothing was changed."
 _DIE_WITH_PARENT = 1
 """Linux's PR_SET_PDEATHSIG."""
 
@@ -39,8 +42,12 @@ def main(
         pipe.send(("done", result))
     except CaulkError as refusal:
         pipe.send(("refused", str(refusal)))
+    except OSError as fault:
+        traceback.print_exc(file=sys.stderr)
+        full = fault.errno in (errno.ENOSPC, errno.EDQUOT)
+        pipe.send(("failed", NO_ROOM if full else OUR_FAULT))
     except MemoryError:
         pipe.send(("failed", f"This takes more than the {memory / 1e9:.1f} GB a job may use."))
     except Exception:  # the last line before a silent death; the parent logs it
         traceback.print_exc(file=sys.stderr)
-        pipe.send(("failed", "The work stopped on a fault of ours; nothing was changed."))
+        pipe.send(("failed", OUR_FAULT))

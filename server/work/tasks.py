@@ -4,26 +4,32 @@ A task may run twice: a job in a final state is left alone, and results are stor
 and entered in one transaction together with the job's end.
 """
 
+import errno
 import logging
 import multiprocessing
+import os
 import tempfile
 import time
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
-from functools import cache, partial
+from functools import cache
+from multiprocessing import forkserver
 from pathlib import Path
 from typing import Any, TypeVar
 
 import pghistory
+from asgiref.sync import sync_to_async
 from django.conf import settings
-from django.db import close_old_connections, transaction
+from django.db import close_old_connections, connection, transaction
 from django.utils import timezone
 from procrastinate import JobContext
 from procrastinate.contrib.django import app
 
 from . import child
-from .blobs import on_disk
+from .blobs import Damaged, on_disk
 from .models import Job
+from .outages import GONE, through_outages
+from .queues import EVERY_FEW_SECONDS, FRONT, STALLED_AFTER, WATCH
 from .registry import NotEntered, Order, kind_of, modules
 
 log = logging.getLogger(__name__)
@@ -31,28 +37,34 @@ _LOOK_AGAIN = 0.25
 """Seconds between looks at whether somebody asked for a stop."""
 _TELL_EVERY = 0.4
 """Seconds between entries of the progress."""
-_STALLED_AFTER = 30
-"""Seconds without a heartbeat after which a worker counts as gone."""
-
 SomeJob = TypeVar("SomeJob", bound=Job)
+
+
+_SECRET = ("IRONCAULK_DB", "IRONCAULK_SECRET_KEY")
+"""How the names of settings begin that hostile files must not come near."""
 
 
 @cache
 def _processes() -> Any:
-    """The server that child processes are forked from, all they need loaded."""
+    """The server that child processes are forked from, all they need loaded.
+
+    It is a process of its own that never had the database's password or the secret key.
+    """
     processes = multiprocessing.get_context("forkserver")
     processes.set_forkserver_preload(["work.preload", *modules()])
+    kept = {name: os.environ.pop(name) for name in list(os.environ) if name.startswith(_SECRET)}
+    try:
+        forkserver.ensure_running()
+    finally:
+        os.environ.update(kept)
     return processes
 
 
-def start(model: type[SomeJob], *, priority: int = 0, **fields: Any) -> SomeJob:
-    """Enter a job and queue its task, once the surrounding transaction is through.
-
-    Those of a lower priority wait until no others do.
-    """
-    job = model.objects.create(**fields)  # type: ignore[attr-defined]
-    defer = run_job.configure(priority=priority).defer
-    transaction.on_commit(partial(defer, job_id=job.pk))
+def start(model: type[SomeJob], *, queue: str = FRONT, **fields: Any) -> SomeJob:
+    """Enter a job and queue its task, both in the surrounding transaction or neither."""
+    with transaction.atomic():
+        job = model.objects.create(**fields)  # type: ignore[attr-defined]
+        run_job.configure(queue=queue).defer(job_id=job.pk)
     return job  # type: ignore[no-any-return]
 
 
@@ -64,36 +76,76 @@ def end(job: Job, state: Job.State, message: str = "") -> None:
         kind_of(job).not_done(job)
 
 
-@app.task(name="run_job", queue="mesh", pass_context=True)
+@app.task(name="run_job", queue=FRONT, pass_context=True)
 def run_job(context: JobContext, job_id: int) -> None:
-    """Do a job, whatever its kind."""
+    """Do a job, whatever its kind; whatever happens, it ends."""
     close_old_connections()
+    job = through_outages(lambda: _begin(job_id))
+    if job is None:
+        return
+    try:
+        _run(job, context)
+    except Exception as fault:
+        # the last line before a job that goes on for ever
+        log.exception("job %s fell", job_id)
+        words = _DAMAGED if isinstance(fault, Damaged) else child.OUR_FAULT
+        words = child.NO_ROOM if _is_full(fault) else words
+        through_outages(lambda: _end(job_id, Job.State.FAILED, words))
+
+
+_DAMAGED = "A stored file was damaged on the server's disk; somebody has to look at it."
+
+
+def _is_full(fault: BaseException) -> bool:
+    return isinstance(fault, OSError) and fault.errno in (errno.ENOSPC, errno.EDQUOT)
+
+
+def _begin(job_id: int) -> Job | None:
+    """The job as running now; none if it has ended, or ends here."""
     with transaction.atomic():
         job = Job.objects.select_for_update().filter(id=job_id).first()
         if job is None or job.state not in Job.OPEN:
-            return
+            return None
         if job.cancel_asked:
             end(job, Job.State.CANCELLED, "Stopped as asked; nothing was changed.")
-            return
+            return None
         job.tries += 1
         if job.tries > settings.JOB_TRIES:
             message = f"Given up after {settings.JOB_TRIES} tries: each time the worker died."
             end(job, Job.State.FAILED, message)
-            return
+            return None
         job.state, job.started, job.fraction = Job.State.RUNNING, timezone.now(), 0
+        job.step = job.message = ""
         job.save()
+        return job
+
+
+def _run(job: Job, context: JobContext) -> None:
     # what holds now: the result names it, though it be edited meanwhile
-    order = kind_of(job).order(job)
+    order = through_outages(lambda: kind_of(job).order(job))
     with tempfile.TemporaryDirectory(dir=_scratch(), prefix=f"job{job.id}-") as folder:
         state, answer = _in_child(job, order, Path(folder), context.should_abort)
         if state == "again":
-            Job.objects.filter(id=job.id).update(state=Job.State.WAITING, tries=job.tries - 1)
-            run_job.defer(job_id=job.id)
+            through_outages(lambda: _put_back(job))
         elif state == "done":
-            _enter(job.id, order, Path(folder), answer)
+            # what was computed is not lost while the database is away
+            through_outages(lambda: _enter(job.id, order, Path(folder), answer))
         else:
-            with transaction.atomic():
-                end(Job.objects.select_for_update().get(id=job.id), Job.State(state), answer)
+            through_outages(lambda: _end(job.id, Job.State(state), answer))
+
+
+def _put_back(job: Job) -> None:
+    with transaction.atomic():
+        Job.objects.filter(id=job.id).update(state=Job.State.WAITING, tries=job.tries - 1)
+        run_job.defer(job_id=job.id)
+
+
+def _end(job_id: int, state: Job.State, message: str) -> None:
+    """End a job that has not ended: a final state stays final."""
+    with transaction.atomic():
+        job = Job.objects.select_for_update().get(id=job_id)
+        if job.state in Job.OPEN:
+            end(job, state, message)
 
 
 def _enter(job_id: int, order: Order, folder: Path, answer: Any) -> None:
@@ -105,8 +157,7 @@ def _enter(job_id: int, order: Order, folder: Path, answer: Any) -> None:
                 kind_of(job).enter(job, order, folder, answer)
                 end(job, Job.State.DONE)
     except NotEntered as why:
-        with transaction.atomic():
-            end(Job.objects.select_for_update().get(id=job_id), Job.State.REFUSED, str(why))
+        _end(job_id, Job.State.REFUSED, str(why))
 
 
 @contextmanager
@@ -156,7 +207,7 @@ def _listen(job: Job, pipe: Any, stopping: Callable[[], bool]) -> tuple[str, Any
             )
         if time.monotonic() - asked > _LOOK_AGAIN:
             asked = time.monotonic()
-            if Job.objects.filter(id=job.id, cancel_asked=True).exists():
+            if _cancel_asked(job):
                 return "cancelled", "Stopped as asked; nothing was changed."
         if pipe.poll(_LOOK_AGAIN):
             try:
@@ -170,14 +221,65 @@ def _listen(job: Job, pipe: Any, stopping: Callable[[], bool]) -> tuple[str, Any
                 return message  # type: ignore[no-any-return]
             if time.monotonic() - told > _TELL_EVERY:
                 told = time.monotonic()
-                Job.objects.filter(id=job.id).update(step=message[1], fraction=message[2])
+                _tell(job, message[1], message[2])
 
 
-@app.periodic(cron="* * * * *")
-@app.task(name="pick_up_stalled", queue="mesh", queueing_lock="pick_up_stalled", pass_context=True)
-async def pick_up_stalled(context: JobContext, timestamp: int) -> None:
-    """Queue again what a dead worker left behind."""
-    stalled_jobs = await app.job_manager.get_stalled_jobs(seconds_since_heartbeat=_STALLED_AFTER)
-    for stalled in stalled_jobs:
+def _cancel_asked(job: Job) -> bool:
+    """Whether somebody asked for a stop; nobody could while the database is away."""
+    try:
+        return Job.objects.filter(id=job.id, cancel_asked=True).exists()
+    except GONE:
+        connection.close()
+        return False
+
+
+def _tell(job: Job, step: str, fraction: float) -> None:
+    """Enter the progress; of no weight while the database is away."""
+    try:
+        Job.objects.filter(id=job.id).update(step=step, fraction=fraction)
+    except GONE:
+        connection.close()
+
+
+@app.periodic(cron=EVERY_FEW_SECONDS)
+@app.task(name="pick_up", queue=WATCH, queueing_lock="pick_up", pass_context=True)
+async def pick_up(context: JobContext, timestamp: int) -> None:
+    """Queue again what a dead worker left behind, and what is in no queue though it is open."""
+    for stalled in await app.job_manager.get_stalled_jobs(seconds_since_heartbeat=STALLED_AFTER):
         log.warning("taking up job %s again; its worker is gone", stalled.id)
+        job_id = stalled.task_kwargs.get("job_id")
+        if isinstance(job_id, int):
+            await sync_to_async(_waits_again)(job_id)
         await app.job_manager.retry_job(stalled)
+    await sync_to_async(queue_what_is_in_none)()
+
+
+def _waits_again(job_id: int) -> None:
+    """A job whose worker is gone waits again, and says so."""
+    Job.objects.filter(id=job_id, state=Job.State.RUNNING).update(
+        state=Job.State.WAITING, step="", message="Its worker is gone; another takes it up."
+    )
+
+
+_IN_NO_QUEUE = """
+select job.id from work_job job
+where job.state in ('waiting', 'running') and job.created < now() - interval '10 seconds'
+and not exists (
+    select 1 from procrastinate_jobs queued
+    where queued.task_name = 'run_job' and queued.status in ('todo', 'doing')
+    and (queued.args ->> 'job_id')::bigint = job.id
+)
+"""
+
+
+def queue_what_is_in_none() -> list[int]:
+    """Queue open jobs that no queue knows, as after a fault in the worker itself."""
+    with connection.cursor() as cursor:
+        cursor.execute(_IN_NO_QUEUE)
+        lost = [row[0] for row in cursor.fetchall()]
+    for job_id in lost:
+        log.warning("job %s was in no queue", job_id)
+        with transaction.atomic():
+            _waits_again(job_id)
+            run_job.defer(job_id=job_id)
+    return lost

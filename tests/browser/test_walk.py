@@ -93,11 +93,13 @@ def test_from_a_broken_file_to_a_tight_one(page, broken) -> None:
     # look at the first revision, return to it, and come back
     page.one("[data-revision='0']").click()
     page.reads("You look at revision 0; work goes on from 2.")
+    page.in_state("closed", "leaks")  # that of the revision shown
     page.button("Work from here").click()
-    page.in_state("closed", "leaks")
+    page.reads("work goes on from here", "[data-revision='0']")
     page.one("[data-revision='2']").click()
-    page.key("h")
     page.in_state("closed", "tight")
+    page.key("h")
+    page.reads("work goes on from here", "[data-revision='2']")
 
     # release: what leaves is read first and may be written anew; each format judged by others
     page.one("[data-question=release]").click()

@@ -2,7 +2,7 @@ import { useEffect, useRef, useState } from "react";
 
 export type Keys = Record<string, () => void>;
 
-const FIELD = "input, textarea, select, [contenteditable]";
+const FIELD = "input:not([type=radio]):not([type=checkbox]), textarea, select, [contenteditable]";
 const TYPING = `${FIELD}, [role=menu], [role=dialog]`;
 
 /** A key acts again so long after the last one that went into a field which is there no more, ms. */

@@ -50,7 +50,9 @@ export function JobProgress({ job, onCancel }: { job: Job; onCancel: () => void 
       </div>
       <Bar fraction={job.fraction} label={DOING[job.kind]} />
       <div className="mt-2 flex items-center justify-between gap-3">
-        <span className="text-ink-2">{job.state === "waiting" ? "Waits its turn" : job.step}</span>
+        <span className="text-ink-2">
+          {job.state === "waiting" ? job.message || "Waits its turn" : job.step}
+        </span>
         <Button onClick={onCancel} hint="C">
           Cancel
         </Button>
