@@ -5,9 +5,11 @@ from dataclasses import replace
 import numpy as np
 import pytest
 from bench.judging import judge_all
+from bench.judging_anew import judge_anew
 from bench.models import Decision, Examination
 from caulkcore import Mesh
 from caulkjob.rule_sheets import usual_rule_sheet
+from django.db import connection
 from harbour import breakers as b
 from makers import binary_stl, box, hollow_box, sphere
 from materials.models import Material
@@ -485,3 +487,36 @@ def test_items_are_listed_without_the_words_of_strangers(shop) -> None:
     for path in ("decisions", "apart", "material", "set-aside", "letters", "judge"):
         assert stranger.post(f"/api/items/{item}/{path}", {}, format="json").status_code == 403
     assert kinds(item) == {"sealed-voids"}
+
+
+def test_the_material_is_changed_in_one_way_only(shop) -> None:
+    item = take_in(shop, binary_stl(box(20)))
+    for change in (shop.client.patch, shop.client.put):
+        answer = change(f"/api/items/{item}", {"material": 1, "quantity": 2}, format="json")
+        assert answer.status_code == 405
+
+
+@pytest.mark.parametrize("what", ["sheet", "limits", "machine"])
+def test_a_change_of_the_rules_is_heard_of_by_the_queue(shop, lead, what: str) -> None:
+    item = take_in(shop, plate(1.0))
+
+    def heard() -> int:
+        with connection.cursor() as cursor:
+            cursor.execute("select count(*) from procrastinate_jobs where task_name = 'judge_anew'")
+            return cursor.fetchone()[0]
+
+    with connection.cursor() as cursor:
+        cursor.execute("delete from procrastinate_jobs")
+    rules = {**usual_rule_sheet("sintered-nylon").as_json(), "key": "nylon", "wall_free": 1.5}
+    machine = {"name": "Dock", "process": rules["process"], "x": 30, "y": 300, "z": 400}
+    answer = {
+        "sheet": lambda: lead.put("/api/materials/nylon", {"rules": rules}, format="json"),
+        "limits": lambda: lead.put("/api/shop", {"values": {"near_gap": 0.5}}, format="json"),
+        "machine": lambda: lead.post("/api/machines", machine, format="json"),
+    }[what]()
+    assert answer.status_code < 300
+    assert heard() == 1
+    assert not item_of(shop, item)["ready"]
+    judge_anew.func()
+    assert work().state == "done"
+    assert item_of(shop, item)["ready"] is (what == "limits")
