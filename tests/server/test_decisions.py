@@ -508,7 +508,7 @@ def test_a_change_of_the_rules_is_heard_of_by_the_queue(shop, lead, what: str) -
     with connection.cursor() as cursor:
         cursor.execute("delete from procrastinate_jobs")
     rules = {**usual_rule_sheet("sintered-nylon").as_json(), "key": "nylon", "wall_free": 1.5}
-    machine = {"name": "Dock", "process": rules["process"], "x": 30, "y": 300, "z": 400}
+    machine = {"name": "Dock", "process": rules["process"], "x": 30, "y": 30, "z": 30}
     answer = {
         "sheet": lambda: lead.put("/api/materials/nylon", {"rules": rules}, format="json"),
         "limits": lambda: lead.put("/api/shop", {"values": {"near_gap": 0.5}}, format="json"),
