@@ -24,6 +24,9 @@ MEASURE_MM = 0.01
 MEASURE_SHARE = 0.01
 """How much any other measure may have changed."""
 
+_AT_ONCE = 64
+"""Acceptances that are held against all places at once: some megabytes for thousands of these."""
+
 LESS_IS_WORSE = (*THIN, "thin-necks", "narrow-gaps", "near-gaps")
 """Kinds that are measured by a width: more of it is no new question."""
 STAYS_APART = "stays-apart"
@@ -94,18 +97,46 @@ def answered(
     if kind in CROSSING:
         kept = set(apart)
         return [-1 if kept.intersection(spot.get("pieces", ())) else None for spot in found]
-    if not found or not accepted:
+    # most are the very places that were accepted
+    same: dict[tuple[Any, ...], list[int]] = {}
+    for row in range(len(accepted) - 1, -1, -1):
+        same.setdefault(_identity(accepted[row]), []).append(row)
+    for column, spot in enumerate(found):
+        rows_of = same.get(_identity(spot))
+        if rows_of:
+            covered[column] = rows_of.pop()
+    used = set(covered)
+    rest = np.array([row for row in range(len(accepted)) if row not in used], dtype=int)
+    open_ = np.array([i for i, by in enumerate(covered) if by is None], dtype=int)
+    if not len(rest) or not len(open_):
         return covered
-    fits = _fits(kind, accepted, found)
-    rows, columns = np.nonzero(fits)
-    away = np.linalg.norm(_middles(accepted)[rows] - _middles(found)[columns], axis=1)
-    used: set[int] = set()
-    for i in np.argsort(away, kind="stable").tolist():
-        row, column = int(rows[i]), int(columns[i])
-        if row not in used and covered[column] is None:
-            covered[column] = row
-            used.add(row)
+    pairs = _fitting_pairs(kind, [accepted[i] for i in rest], [found[i] for i in open_])
+    for row, column in pairs:
+        if int(rest[row]) not in used and covered[open_[column]] is None:
+            covered[open_[column]] = int(rest[row])
+            used.add(int(rest[row]))
     return covered
+
+
+def _identity(spot: Spot) -> tuple[Any, ...]:
+    low, high = spot["box"]
+    told = (spot.get("value"), spot.get("limit_mm"), spot.get("stands_for", 1))
+    return (*low, *high, *told)
+
+
+def _fitting_pairs(
+    kind: str, accepted: Sequence[Spot], found: Sequence[Spot]
+) -> list[tuple[int, int]]:
+    """Pairs of an acceptance and a place that fits, the nearest first."""
+    rows, columns = [], []
+    for start in range(0, len(accepted), _AT_ONCE):
+        row, column = np.nonzero(_fits(kind, accepted[start : start + _AT_ONCE], found))
+        rows.append(row + start)
+        columns.append(column)
+    row, column = np.concatenate(rows), np.concatenate(columns)
+    away = np.linalg.norm(_middles(accepted)[row] - _middles(found)[column], axis=1)
+    order = np.argsort(away, kind="stable")
+    return list(zip(row[order].tolist(), column[order].tolist(), strict=True))
 
 
 def left_open(

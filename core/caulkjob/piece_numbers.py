@@ -44,6 +44,8 @@ def numbers_after(
     shell, count = _shells(after)
     if not len(after.faces) or not len(before.faces):
         return [first_free + i for i in range(count)]
+    if count == count_before == 1:
+        return [numbers.get(0, first_free)]
     known = np.array([numbers.get(s, 0) for s in range(count_before)] + [0])
     # the last label stands for faces of no shell
     labels = Labels(tuple(map(str, known.tolist())), shell_before)

@@ -62,6 +62,15 @@ def test_each_acceptance_covers_one_place_the_nearest() -> None:
     assert answered("sealed-voids", found, []) == [None] * 4
 
 
+def test_thousands_of_places_are_matched_each_with_its_own() -> None:
+    """Half of them the same, half moved a little; in other order; two of them gone."""
+    rng = np.random.default_rng(4)
+    accepted = [spot(x=20.0 * i, value=0.5 + i / 1e5) for i in range(2000)]
+    order = rng.permutation(2000)[:-2]
+    found = [spot(x=20.0 * i + 0.1 * (i % 2), value=0.5 + i / 1e5) for i in order]
+    assert answered("thin-walls", found, accepted) == order.tolist()
+
+
 def test_a_line_for_many_is_covered_as_long_as_there_are_no_more() -> None:
     many = {"value": None, "limit_mm": None}
     then = spot(stands_for=500, **many)
