@@ -119,6 +119,7 @@ def _enter_examination(
     Examination.objects.create(
         revision=revision,
         report=answer["report"],
+        brief=Examination.brief_of(answer["report"]),
         marks_path=keep_file(folder / "marks", ".marks"),
         soundings_path=_kept_if_there(folder / "soundings"),
         tight=answer["report"]["tight"],

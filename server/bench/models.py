@@ -1,5 +1,7 @@
 """Revisions of an item's mesh, the work that makes them, and the decisions about them."""
 
+from typing import Any
+
 import pghistory
 import pgtrigger
 from django.db import models
@@ -63,6 +65,8 @@ class Examination(models.Model):
 
     revision = models.ForeignKey(Revision, on_delete=models.CASCADE, related_name="examinations")
     report = models.JSONField()
+    brief = models.JSONField()
+    """What the seam needs of the report where nothing was accepted: all but the places."""
     marks_path = models.CharField(max_length=255)
     soundings_path = models.CharField(max_length=255, blank=True)
     """Empty where walls were not measured."""
@@ -75,6 +79,16 @@ class Examination(models.Model):
 
     class Meta:
         ordering = ("id",)
+
+    @staticmethod
+    def brief_of(report: dict[str, Any]) -> dict[str, Any]:
+        """What lists need of a report, thousands of places shorter."""
+        named = ("questions", "unasked", "size_mm", "thinnest")
+        findings = [
+            {name: one[name] for name in ("kind", "severity", "places", "count")}
+            for one in report["findings"]
+        ]
+        return {**{name: report.get(name, []) for name in named}, "findings": findings}
 
     def __str__(self) -> str:
         return f"{self.revision}, examined {self.made:%Y-%m-%d %H:%M}"

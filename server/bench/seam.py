@@ -75,7 +75,9 @@ def answers(
     held = Held.of(item)
     outdated = standard.outdated(examination, item.material) if standard else set()
     words = _judging(item)
-    return [_segment(q, examination.report, held, q.key in outdated, words) for q in QUESTIONS]
+    # the whole report is large, and only needed to tell which places were accepted
+    report = examination.report if held.by_kind else examination.brief
+    return [_segment(q, report, held, q.key in outdated, words) for q in QUESTIONS]
 
 
 def _segment(
@@ -83,7 +85,8 @@ def _segment(
 ) -> Segment:
     q, size = question, _size_words(report) if question.key == "size" else ""
     found = [f for f in report["findings"] if f["kind"] in q.kinds]
-    covered = {f["kind"]: held.covering(f, report.get("pieces", ())) for f in found}
+    pieces = report.get("pieces", ())
+    covered = {f["kind"]: held.covering(f, pieces) if "spots" in f else [] for f in found}
     open_of = {f["kind"]: _open(f, covered[f["kind"]]) for f in found}
     leaks = [(f, open_of[f["kind"]]) for f in found if f["severity"] == "leak"]
     calls = [(f, open_of[f["kind"]]) for f in found if f["severity"] == "call"]
@@ -116,8 +119,8 @@ def thinnest_words(report: dict[str, Any]) -> str:
 
 def _open(finding: dict[str, Any], covered: list[Accepted | None]) -> int:
     """How many places of a finding nothing covers, those told together counted singly."""
-    spots = finding["spots"]
-    if finding["severity"] == "leak" and finding["kind"] not in CROSSING:
+    spots = finding.get("spots")
+    if spots is None or (finding["severity"] == "leak" and finding["kind"] not in CROSSING):
         return int(finding["places"])
     rest = [s for s, by in zip(spots, covered, strict=True) if by is None]
     return sum(int(s.get("stands_for", 1)) for s in rest)

@@ -16,7 +16,7 @@ from django.conf import settings
 from django.contrib.auth.models import User
 from django.core.files.storage import default_storage
 from django.db import connection, transaction
-from django.db.models import Prefetch, QuerySet
+from django.db.models import Prefetch, Q, QuerySet
 from django.http import FileResponse
 from django.shortcuts import get_object_or_404
 from drf_spectacular.types import OpenApiTypes
@@ -46,10 +46,43 @@ def items() -> QuerySet[Item]:
     return Item.objects.select_related(
         "order__customer", "material", "workpiece__current", "workpiece__examination"
     ).prefetch_related(
-        Prefetch("releases", Release.objects.select_related("by", "revision", "withdrawal__by")),
+        Prefetch("releases", _releases),
         "decisions__by",
-        Prefetch("jobs", ItemJob.objects.order_by("-id").select_related("made_by", "item")),
+        Prefetch("jobs", _last_jobs()),
     )
+
+
+def lines() -> QuerySet[Item]:
+    """The same without what only the bench needs: reports, accounts."""
+    return items().defer(
+        "workpiece__examination__report",
+        *(f"workpiece__current__{name}" for name in ("account", "steps", "left", "parameters")),
+    )
+
+
+def _load_reports(every: list[Item]) -> None:
+    """Fetch the reports of those of which something was decided, all at once."""
+    decided = {
+        one.workpiece.examination.pk: one.workpiece.examination
+        for one in every
+        if one.workpiece.examination is not None and one.decisions.all()
+    }
+    found = Examination.objects.filter(pk__in=list(decided)).values_list("pk", "report")
+    for key, report in found:
+        decided[key].report = report
+
+
+_releases = Release.objects.select_related("by", "revision", "withdrawal__by").defer(
+    "report", "letter", "decisions", "standard", "revision__account", "revision__steps"
+)
+
+
+def _last_jobs() -> QuerySet[ItemJob]:
+    """Of each item the last work, and the last judging behind it."""
+    each = ItemJob.objects.order_by("item_id", "-id").distinct("item_id").values("pk")
+    work, judging = each.exclude(kind=ItemJob.Kind.JUDGE), each.filter(kind=ItemJob.Kind.JUDGE)
+    last = ItemJob.objects.filter(Q(pk__in=work) | Q(pk__in=judging))
+    return last.order_by("-id").select_related("made_by", "item")
 
 
 def _received(request: Request, form: Serializer[Any]) -> tuple[str, str, int]:
@@ -153,7 +186,12 @@ class ItemsView(generics.ListAPIView[Item]):
     serializer_class = ItemLineSerializer
 
     def get_queryset(self) -> QuerySet[Item]:
-        return items()
+        return lines()
+
+    def list(self, request: Request, *args: Any, **kwargs: Any) -> Response:
+        every = list(self.get_queryset())
+        _load_reports(every)
+        return Response(self.get_serializer(every, many=True).data)
 
     def get_serializer_context(self) -> dict[str, Any]:
         # what holds now is asked once for all of them

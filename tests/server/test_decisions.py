@@ -154,8 +154,8 @@ def test_a_wall_that_gets_thinner_asks_again(shop) -> None:
     spot = {**report["findings"][0]["spots"][0], "value": 0.5, "thickness_mm": 0.5}
     report["findings"] = [{**report["findings"][0], "spots": [spot]}]
     thinner = Examination.objects.create(
-        revision=revision, report=report, tight=True, material=examination.material,
-        standard=examination.standard,
+        revision=revision, report=report, brief=Examination.brief_of(report), tight=True,
+        material=examination.material, standard=examination.standard,
     )  # fmt: skip
     piece = Item.objects.get(pk=item).workpiece
     piece.examination = thinner

@@ -3,6 +3,7 @@
 from types import SimpleNamespace
 
 import pytest
+from bench.models import Examination
 from bench.standard import Standard
 from caulkjob.operations import OPERATIONS
 from caulkjob.questions import NOUNS, QUESTIONS, noun, question_of
@@ -62,7 +63,8 @@ def item(
         "thinnest": list(thinnest),
     }
     standard = {**NOW.of(NYLON), "sheet": sheet}
-    examination = SimpleNamespace(report=report, material_id=1, standard=standard)
+    brief = Examination.brief_of(report)
+    examination = SimpleNamespace(report=report, brief=brief, material_id=1, standard=standard)
     decisions = [acceptance(i, one["kind"], one["spots"]) for i, one in enumerate(accepted)]
     decisions += [acceptance(90, "stays-apart", [{"piece": n}]) for n in apart]
     release = SimpleNamespace(revision_id=7, format=released, material="nylon", holds=not withdrawn)
