@@ -175,9 +175,18 @@ def test_a_size_can_be_kept_with_a_reason(page) -> None:
     page.open_item("Gallery bracket")
     page.key("1")
     page.one("input[value=ft]").click()
-    page.one("[data-revision='1']")
+    page.one("[data-revision='1'][aria-pressed=true]")
+    page.in_state("size", "your call")
+    page.one("[aria-label^='It is right']").send_keys("It is for the large lamp." + Keys.ENTER)
+    page.reads("Accepted by Maren Aas: “It is for the large lamp.”")
+    page.in_state("size", "waived")
+    # another size is another question
+    page.one("input[value=m]").click()
+    page.one("[data-revision='2'][aria-pressed=true]")
+    page.in_state("size", "your call")
     page.one("[data-revision='0']").click()
     page.button("Work from here").click()
+    page.reads("work goes on from here", "[data-revision='0']")
     page.until(lambda: page.one("input[value=mm]").is_selected())
 
 
