@@ -101,7 +101,14 @@ def apart_shells(report: dict[str, Any], apart: Iterable[int]) -> list[int]:
 
 
 def accept(
-    item: Item, seen: int, kind: str, places: list[int] | None, listed: int, reason: str, by: User
+    item: Item,
+    seen: int,
+    judged: int,
+    kind: str,
+    places: list[int] | None,
+    listed: int,
+    reason: str,
+    by: User,
 ) -> Decision:
     """Accept some places of a kind, or all of them as they are listed.
 
@@ -110,6 +117,9 @@ def accept(
     item : Item
     seen : int
         Key of the revision that the person looked at.
+    judged : int
+        Key of the examination that the person looked at: the same revision may have been judged
+        by other rules since.
     kind : str
         Of the finding.
     places : list of int or None
@@ -127,7 +137,10 @@ def accept(
         If nothing of the kind was found, or it is a leak.
     """
     with at_revision(item, seen) as piece:
-        assert piece.examination is not None
+        examination = piece.examination
+        assert examination is not None
+        if examination.pk != judged:
+            raise Conflict("It has been judged anew meanwhile; look at what is found now.")
         found = _finding(piece, kind)
         if found["severity"] == "leak":
             raise ValidationError("A leak cannot be accepted; it must be mended.")
@@ -139,7 +152,7 @@ def accept(
         numbers = list(range(1, len(spots) + 1)) if places is None else sorted(set(places))
         if not numbers or numbers[0] < 1 or numbers[-1] > len(spots):
             raise ValidationError("There is no such place.")
-        material = item.material if depends_on_material(kind) else None
+        material = examination.material if depends_on_material(kind) else None
         return Decision.objects.create(
             item=item, revision=piece.current, act=Act.ACCEPT, kind=kind, material=material,
             places=[spots[n - 1] for n in numbers], reason=reason, by=by,

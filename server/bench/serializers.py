@@ -440,6 +440,9 @@ class ReturnSerializer(SeenSerializer):
 
 
 class AcceptSerializer(SeenSerializer):
+    examination = serializers.IntegerField(
+        help_text="Key of the examination whose findings were looked at."
+    )
     kind = serializers.CharField()
     places = serializers.ListField(
         child=serializers.IntegerField(min_value=1),

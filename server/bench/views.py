@@ -281,6 +281,7 @@ class DecisionsView(APIView):
         made = accept(
             item,
             given["revision"],
+            given["examination"],
             given["kind"],
             given["places"],
             given["listed"],

@@ -67,6 +67,12 @@ def relied_on(item: Item, report: dict[str, Any]) -> list[Accepted]:
     return [told[key] for key in sorted(told)]
 
 
+def rests_on(item: Item) -> str:
+    """The examination that holds and the last decision: what a person has read a release by."""
+    last = max((one.pk for one in item.decisions.all()), default=0)
+    return f"{item.workpiece.examination_id} {last}"
+
+
 def enter(job: Job, order: Order, folder: Path, answer: dict[str, Any]) -> None:
     """Store the written file and its letter, if all that it rests on still holds."""
     job = job.itemjob

@@ -32,11 +32,15 @@ class ProposalSerializer(serializers.Serializer[Any]):
     """What would leave: the letter as it would go, and the formats, the shop's own first."""
 
     revision = serializers.IntegerField()
+    rests_on = serializers.CharField(
+        help_text="What was found and decided when this was proposed; named by the release."
+    )
     offers = OfferSerializer(many=True)
     letter = LetterTextSerializer()
 
 
 class ReleaseSerializer(SeenSerializer):
+    rests_on = serializers.CharField(help_text="As the proposal that was read told it.")
     format = serializers.ChoiceField(FORMATS)
     letter = LetterTextSerializer()
 

@@ -22,7 +22,7 @@ from rest_framework.views import APIView
 
 from .letter import LetterText, page, proposed, withdrawn
 from .models import Letter, Release, Withdrawal
-from .release import delivered_name, relied_on
+from .release import delivered_name, relied_on, rests_on
 from .rules import blocked_by
 from .serializers import (
     FORMATS,
@@ -55,6 +55,7 @@ class ReleaseView(APIView):
         formats = sorted(FORMATS, key=lambda one: (one != first, one != "3mf"))
         told = {
             "revision": current.pk,
+            "rests_on": rests_on(item),
             "offers": [
                 {"format": one, "file_name": delivered_name(item, current, one)} for one in formats
             ],
@@ -79,6 +80,10 @@ class ReleaseView(APIView):
                 if blocked:
                     reasons = "; ".join(f"{s.title}: {s.text} ({s.state})" for s in blocked)
                     raise Conflict(f"This item cannot be released yet. {reasons}.")
+                if given["rests_on"] != rests_on(item):
+                    raise Conflict(
+                        "Something was decided or judged anew since you read this; read it again."
+                    )
             job = start_at(
                 item,
                 given["revision"],

@@ -76,8 +76,8 @@ def test_an_item_that_cannot_be_read_offers_no_work(shop) -> None:
     for path, body in (
         ("mend", {}),
         ("operate", {"operation": "fill-holes"}),
-        ("release", {"format": "stl", "letter": TEXT}),
-        ("decisions", {"kind": "debris", "reason": "as it is", "listed": 1}),
+        ("release", {"format": "stl", "letter": TEXT, "rests_on": "what I read"}),
+        ("decisions", {"kind": "debris", "reason": "as it is", "listed": 1, "examination": 1}),
         ("material", {"material": "nylon", "reason": "as it is"}),
         ("apart", {"pieces": [1], "reason": "as it is"}),
         ("judge", {}),

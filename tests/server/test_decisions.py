@@ -55,9 +55,9 @@ CHANGES = {
     "operate": {"operation": "fill-holes", "parameters": {}},
     "current": {"to": 0},
     "material": {"material": "tough-resin", "reason": "by telephone"},
-    "decisions": {"kind": "debris", "listed": 1, "reason": "as it is"},
+    "decisions": {"kind": "debris", "listed": 1, "reason": "as it is", "examination": 1},
     "apart": {"pieces": [1], "reason": "as it is"},
-    "release": {"format": "stl", "letter": TEXT},
+    "release": {"format": "stl", "letter": TEXT, "rests_on": "what I read"},
     "judge": {},
 }
 
@@ -161,6 +161,33 @@ def test_a_wall_that_gets_thinner_asks_again(shop) -> None:
     piece.examination = thinner
     piece.save()
     assert states(shop, item)["walls"] == "your call"
+
+
+def test_what_was_judged_anew_meanwhile_is_not_accepted_unseen(shop) -> None:
+    Material.take(usual_rule_sheet("tough-resin"), None)
+    item = take_in(shop, plate(0.6))
+    seen = Item.objects.get(pk=item).workpiece.examination_id
+    do(shop, item, "material", material="tough-resin", reason="by telephone")
+    work()
+    late = accept(shop, item, "thin-free-walls", "a stencil", examination=seen)
+    assert late.status_code == 409
+    assert "judged anew" in late.data["detail"]
+    assert not Decision.objects.filter(act="accept").exists()
+    assert accept(shop, item, "thin-free-walls", "a stencil").status_code == 201
+    assert Decision.objects.get(act="accept").material.key == "tough-resin"
+
+
+def test_a_release_rests_on_what_was_read(shop) -> None:
+    item = take_in(shop, binary_stl(two_voids()))
+    accept(shop, item, "sealed-voids", "to float")
+    read = shop.client.get(f"/api/items/{item}/release").data["rests_on"]
+    made = accept(shop, item, "sealed-voids", "once more").data["id"]
+    late = do(shop, item, "release", format="stl", letter=TEXT, rests_on=read)
+    assert late.status_code == 409
+    assert "read it again" in late.data["detail"]
+    shop.client.post(f"/api/decisions/{made}/withdraw", {"reason": "too much"}, format="json")
+    assert release(shop, item).status_code == 202
+    assert work().state == "done"
 
 
 def test_an_acceptance_stays_with_the_material_it_was_made_for(shop) -> None:

@@ -3,6 +3,7 @@
 from types import SimpleNamespace
 from typing import Any
 
+from dispatch.release import rests_on
 from orders.models import Item
 from work import tasks
 from work.models import Job
@@ -34,14 +35,17 @@ def operate(shop, item: int, operation: str, **parameters: Any):
 
 
 def release(shop, item: int, form: str = "stl", **letter: str):
-    return do(shop, item, "release", format=form, letter={**TEXT, **letter})
+    read = rests_on(Item.objects.get(pk=item))
+    return do(shop, item, "release", format=form, letter={**TEXT, **letter}, rests_on=read)
 
 
 def accept(shop, item: int, kind: str, reason: str = "wanted so", places=None, **given: Any):
     """Accept places of a kind, all by default."""
     found = finding(item, kind)
     listed = len(found["spots"]) if found else 1
-    body = {"kind": kind, "reason": reason, "places": places, "listed": listed, **given}
+    judged = Item.objects.get(pk=item).workpiece.examination_id
+    body = {"kind": kind, "reason": reason, "places": places, "listed": listed}
+    body = {"examination": judged, **body, **given}
     return do(shop, item, "decisions", **body)
 
 

@@ -195,7 +195,7 @@ export function useItemActions(id: number) {
       ),
     ),
     release: useMutation(
-      action(async (body: Seen & { format: ReleaseFormat; letter: LetterText }) =>
+      action(async (body: Seen & { format: ReleaseFormat; letter: LetterText; rests_on: string }) =>
         started(await need(api.POST("/api/items/{id}/release", { params, body }))),
       ),
     ),
@@ -224,8 +224,15 @@ export function useItemActions(id: number) {
     ),
     accept: useMutation(
       action(
-        (body: Seen & { kind: string; places: number[] | null; listed: number; reason: string }) =>
-          need(api.POST("/api/items/{id}/decisions", { params, body })),
+        (
+          body: Seen & {
+            examination: number;
+            kind: string;
+            places: number[] | null;
+            listed: number;
+            reason: string;
+          },
+        ) => need(api.POST("/api/items/{id}/decisions", { params, body })),
       ),
     ),
     apart: useMutation(

@@ -818,6 +818,8 @@ export interface components {
         AcceptRequest: {
             /** @description Key of the revision that was looked at. */
             revision: number;
+            /** @description Key of the examination whose findings were looked at. */
+            examination: number;
             kind: string;
             /** @description Numbers of the places, from 1; null for all that are listed. */
             places?: number[] | null;
@@ -1258,6 +1260,8 @@ export interface components {
         /** @description What would leave: the letter as it would go, and the formats, the shop's own first. */
         Proposal: {
             revision: number;
+            /** @description What was found and decided when this was proposed; named by the release. */
+            rests_on: string;
             offers: components["schemas"]["Offer"][];
             letter: components["schemas"]["LetterText"];
         };
@@ -1282,6 +1286,8 @@ export interface components {
         ReleaseRequest: {
             /** @description Key of the revision that was looked at. */
             revision: number;
+            /** @description As the proposal that was read told it. */
+            rests_on: string;
             format: components["schemas"]["FormatEnum"];
             letter: components["schemas"]["LetterTextRequest"];
         };

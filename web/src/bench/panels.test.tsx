@@ -346,6 +346,7 @@ describe("the release", () => {
   const letter = (part: Partial<Letter> = {}): Letter => ({
     proposal: {
       revision: 7,
+      rests_on: "70 0",
       letter: text,
       offers: [
         { format: "3mf", file_name: "cleat.3mf" },
@@ -404,7 +405,8 @@ describe("the release", () => {
     await user.click(screen.getByRole("button", { name: /^Release…/ }));
     await user.click(screen.getByText("Release as STL"));
     expect(release).toHaveBeenCalledTimes(1);
-    expect(release).toHaveBeenCalledWith("stl", text);
+    const [format, sent] = release.mock.calls[0] as unknown as [string, Letter];
+    expect([format, sent.text, sent.proposal.rests_on]).toEqual(["stl", text, "70 0"]);
   });
 
   it("shows the letter as it will go, each part to be written anew", async () => {

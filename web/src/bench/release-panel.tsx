@@ -133,7 +133,7 @@ function Leave({ item, letter, work }: { item: Item; letter: Letter; work: Work 
   const go = () => {
     ask(false);
     releaseAgain(false);
-    work.release(offer.format, letter.text).catch(() => undefined);
+    work.release(offer.format, letter).catch(() => undefined);
   };
   return (
     <div className="border-b border-rule px-4 py-3">

@@ -1,8 +1,9 @@
 import { useEffect, useRef } from "react";
-import type { Decision, Item, LetterText, Material, Operation, ReleaseFormat } from "../api/client";
+import type { Decision, Item, Material, Operation, ReleaseFormat } from "../api/client";
 import { isOpen, useItemActions, useMaterials, useOperations } from "../api/queries";
 import type { OnRun } from "./remedy";
 import { useBench } from "./store";
+import type { Letter } from "./use-letter";
 import type { Shown } from "./use-shown";
 
 /** What can be done to an item now, and what went wrong with the last thing that was tried. */
@@ -29,7 +30,7 @@ export type Work = {
   setApart: (piece: number, apart: boolean, reason: string) => Promise<unknown>;
   take: (material: string, reason: string) => Promise<unknown>;
   judge: () => void;
-  release: (format: ReleaseFormat, letter: LetterText) => Promise<unknown>;
+  release: (format: ReleaseFormat, letter: Letter) => Promise<unknown>;
   /** Make the revision shown the one that holds. */
   workFromHere: () => void;
   problem: string | undefined;
@@ -93,13 +94,26 @@ export function useWork(item: Item, shown: Shown): Work {
     mend: () => actions.mend.mutate(seen),
     run,
     accept: (kind, places, listed, reason) =>
-      actions.accept.mutateAsync({ ...seen, kind, places, listed, reason }),
+      actions.accept.mutateAsync({
+        ...seen,
+        examination: shown.revision?.examination ?? 0,
+        kind,
+        places,
+        listed,
+        reason,
+      }),
     withdraw: (decision, places, reason) =>
       actions.withdraw.mutateAsync({ decision, places, reason }),
     setApart,
     take: (material, reason) => actions.material.mutateAsync({ ...seen, material, reason }),
     judge: () => actions.judge.mutate(seen),
-    release: (format, letter) => actions.release.mutateAsync({ ...seen, format, letter }),
+    release: (format, { text, proposal }) =>
+      actions.release.mutateAsync({
+        ...seen,
+        format,
+        letter: text,
+        rests_on: proposal.rests_on,
+      }),
     workFromHere,
     problem: Object.values(actions).find((one) => one.isError)?.error.message,
   };
