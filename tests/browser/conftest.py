@@ -79,13 +79,15 @@ def shop(tmp_path_factory) -> Iterator[SimpleNamespace]:
     port = _free_port()
     run.manage(env, "migrate", "--verbosity=0")
     run.manage(env, "demo", "--only", *ITEMS)
-    parts = [run.worker(env), run.web(env, port)]
+    worker, web = run.worker(env), run.web(env, port)
+    running = SimpleNamespace(address=f"http://127.0.0.1:{port}", worker=worker, env=env)
     try:
-        run.wait_for(port, parts[1])
+        run.wait_for(port, web)
         _work_off()
-        yield SimpleNamespace(address=f"http://127.0.0.1:{port}", worker=parts[0], env=env)
+        yield running
     finally:
-        for process in parts:
+        # the worker may be another one by now
+        for process in (running.worker, web):
             run.end(process)
         _database("drop database if exists {} with (force)")
 
