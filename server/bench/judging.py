@@ -3,7 +3,6 @@
 from django.db import transaction
 from django.db.models import Count, Q
 from orders.models import Item
-from work.queues import BEHIND
 from work.tasks import start
 
 from .models import Examination, ItemJob, Workpiece
@@ -21,7 +20,7 @@ def is_judged(examination: Examination, item: Item, standard: Standard) -> bool:
     """Whether all questions were asked by what holds now."""
     if standard.outdated(examination, item.material):
         return False
-    return all(one.get("reason") != "not-measured" for one in examination.report["unasked"])
+    return all(one.get("reason") != "not-measured" for one in examination.brief["unasked"])
 
 
 def judge_if_needed(item: Item, standard: Standard | None = None) -> ItemJob | None:
@@ -33,14 +32,14 @@ def judge_if_needed(item: Item, standard: Standard | None = None) -> ItemJob | N
         item = Item.objects.select_related("material").get(pk=item.pk)
         if is_judged(piece.examination, item, standard or Standard.now()):
             return None
-        return judge(piece, item)
+        return _judge(piece, item)
 
 
-def judge(piece: Workpiece, item: Item) -> ItemJob | None:
+def _judge(piece: Workpiece, item: Item) -> ItemJob | None:
     """Start judging the current revision; within the transaction that holds its workpiece."""
     going_on = item.jobs.filter(kind=ItemJob.Kind.JUDGE, state__in=ItemJob.OPEN).first()
     if going_on is not None:
-        if is_of_now(going_on):
+        if _is_of_now(going_on):
             return None  # by the rules that held when it began; if those changed, it begins again
         going_on.cancel_asked = True
         going_on.save(update_fields=["cancel_asked"])
@@ -53,11 +52,10 @@ def judge(piece: Workpiece, item: Item) -> ItemJob | None:
         kind=ItemJob.Kind.JUDGE,
         title="judged",
         parameters={"material": item.material.key},
-        queue=BEHIND,
     )
 
 
-def is_of_now(job: ItemJob) -> bool:
+def _is_of_now(job: ItemJob) -> bool:
     """Whether a job judges the revision that holds, in the material ordered."""
     piece = job.item.workpiece
     return job.base_id == piece.current_id and job.material == job.item.material
@@ -65,7 +63,7 @@ def is_of_now(job: ItemJob) -> bool:
 
 def judge_again_if_moved_on(job: ItemJob) -> None:
     """After judging ended without a verdict: begin anew if it was of another state of the item."""
-    if not is_of_now(job):
+    if not _is_of_now(job):
         transaction.on_commit(lambda: judge_if_needed(job.item))
 
 
@@ -83,7 +81,8 @@ def judge_all(standard: Standard | None = None) -> int:
         workpiece__examination__isnull=False, left=0, set_aside=False
     )
     touched = 0
-    for item in waiting.select_related("material", "workpiece__examination"):
+    waiting = waiting.select_related("material", "workpiece__examination")
+    for item in waiting.defer("workpiece__examination__report"):
         examination = item.workpiece.examination
         if examination is not None and not is_judged(examination, item, standard):
             judge_if_needed(item, standard)

@@ -7,6 +7,7 @@ from django.db import transaction
 from materials.models import Material, ShopSettings
 from work.blobs import keep_file
 from work.models import Job
+from work.queues import BEHIND
 from work.registry import NotEntered, Order, WorkKind, register
 
 from .decisions import Held, apart_shells, keep_by_policy
@@ -23,7 +24,9 @@ def register_kinds() -> None:
     register(
         WorkKind(ItemJob.Kind.RECEIVE, "bench.computing:receive", order, enter, _unreadable),
         WorkKind(ItemJob.Kind.OPERATE, "bench.computing:operate", order, enter),
-        WorkKind(ItemJob.Kind.JUDGE, "bench.computing:judge", order, enter_verdict, _not_judged),
+        WorkKind(
+            ItemJob.Kind.JUDGE, "bench.computing:judge", order, enter_verdict, _not_judged, BEHIND
+        ),
         WorkKind(ItemJob.Kind.MEND, "bench.computing:mend_all", order, enter),
     )
 

@@ -6,6 +6,7 @@ from pathlib import Path
 from typing import Any
 
 from .models import Job
+from .queues import FRONT
 
 
 class NotEntered(Exception):
@@ -52,6 +53,8 @@ class WorkKind:
     enter : callable
         Stores what the child left in its folder, in the transaction that ends the job as done.
         May raise `NotEntered`, which undoes it and ends the job as refused.
+    queue : str
+        Where its jobs wait, at first and again.
     not_done : callable
         Called in the transaction that ends a job that was refused, failed or stopped.
     """
@@ -61,6 +64,7 @@ class WorkKind:
     order: Callable[[Job], Order]
     enter: Callable[[Job, Order, Path, dict[str, Any]], None]
     not_done: Callable[[Job], None] = _nothing
+    queue: str = FRONT
 
 
 _KINDS: dict[str, WorkKind] = {}

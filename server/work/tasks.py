@@ -60,12 +60,17 @@ def _processes() -> Any:
     return processes
 
 
-def start(model: type[SomeJob], *, queue: str = FRONT, **fields: Any) -> SomeJob:
+def start(model: type[SomeJob], **fields: Any) -> SomeJob:
     """Enter a job and queue its task, both in the surrounding transaction or neither."""
     with transaction.atomic():
         job = model.objects.create(**fields)  # type: ignore[attr-defined]
-        run_job.configure(queue=queue).defer(job_id=job.pk)
+        _queue(job)
     return job  # type: ignore[no-any-return]
+
+
+def _queue(job: Job) -> None:
+    """Queue a job where those of its kind wait."""
+    run_job.configure(queue=kind_of(job).queue).defer(job_id=job.pk)
 
 
 def end(job: Job, state: Job.State, message: str = "") -> None:
@@ -137,7 +142,7 @@ def _run(job: Job, context: JobContext) -> None:
 def _put_back(job: Job) -> None:
     with transaction.atomic():
         Job.objects.filter(id=job.id).update(state=Job.State.WAITING, tries=job.tries - 1)
-        run_job.defer(job_id=job.id)
+        _queue(job)
 
 
 def _end(job_id: int, state: Job.State, message: str) -> None:
@@ -277,9 +282,9 @@ def queue_what_is_in_none() -> list[int]:
     with connection.cursor() as cursor:
         cursor.execute(_IN_NO_QUEUE)
         lost = [row[0] for row in cursor.fetchall()]
-    for job_id in lost:
-        log.warning("job %s was in no queue", job_id)
+    for job in Job.objects.filter(id__in=lost):
+        log.warning("job %s was in no queue", job.id)
         with transaction.atomic():
-            _waits_again(job_id)
-            run_job.defer(job_id=job_id)
+            _waits_again(job.id)
+            _queue(job)
     return lost

@@ -137,6 +137,23 @@ def test_what_is_in_no_queue_is_queued_again(shop) -> None:
     assert work(job).state == "done"
 
 
+def test_judging_waits_behind_again_after_its_worker_was_stopped(shop) -> None:
+    take_in(shop, LARGE)
+    judging = Job.objects.get(kind="judge").id
+
+    def queues() -> list[str]:
+        with connection.cursor() as cursor:
+            cursor.execute(
+                "select queue_name from procrastinate_jobs where (args ->> 'job_id')::bigint = %s",
+                [judging],
+            )
+            return [row[0] for row in cursor.fetchall()]
+
+    assert queues() == ["behind"]
+    assert work(judging, stop=lambda: True).state == "waiting"
+    assert queues() == ["behind", "behind"]
+
+
 def test_a_job_and_its_place_in_the_queue_are_entered_both_or_neither(shop) -> None:
     item = take_in(shop, HOLED)
 
