@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 from caulkcore.mesh.arrays import Array
 
-from .questions import KINDS_BY_MATERIAL, THIN
+from .questions import THIN
 
 Spot = dict[str, Any]
 """A place as the report tells it."""
@@ -31,7 +31,7 @@ LESS_IS_WORSE = (*THIN, "thin-necks", "narrow-gaps", "near-gaps")
 """Kinds that are measured by a width: more of it is no new question."""
 STAYS_APART = "stays-apart"
 """The kind of a decision that pieces are not united with others; its places are pieces."""
-CROSSING = ("overlapping-shells",)
+MAY_OVERLAP = ("overlapping-shells",)
 """Leaks that a person may leave, by deciding that one of the two pieces stays apart."""
 
 
@@ -62,13 +62,10 @@ def still_fits(kind: str, accepted: Spot, found: Spot) -> bool:
     return bool(_fits(kind, [accepted], [found])[0, 0])
 
 
-def answered(
-    kind: str, found: Sequence[Spot], accepted: Sequence[Spot], *, apart: Iterable[int] = ()
-) -> list[int | None]:
+def answered(kind: str, found: Sequence[Spot], accepted: Sequence[Spot]) -> list[int | None]:
     """Which acceptance, if any, each place is covered by.
 
-    Each acceptance covers one place at most, the nearest that it fits. An overlap is covered when
-    one of its pieces stays apart, and by nothing else.
+    Each acceptance covers one place at most, the nearest that it fits.
 
     Parameters
     ----------
@@ -78,13 +75,11 @@ def answered(
         Its places.
     accepted : sequence of dict
         The places accepted of this kind.
-    apart : iterable of int
-        Shells that stay apart from others.
 
     Returns
     -------
     list of int or None
-        For each place the index of its acceptance; -1 for an overlap of a piece that stays apart.
+        For each place the index of its acceptance.
 
     Examples
     --------
@@ -94,9 +89,6 @@ def answered(
     [None, 0]
     """
     covered: list[int | None] = [None] * len(found)
-    if kind in CROSSING:
-        kept = set(apart)
-        return [-1 if kept.intersection(spot.get("pieces", ())) else None for spot in found]
     # most are the very places that were accepted
     same: dict[tuple[Any, ...], list[int]] = {}
     for row in range(len(accepted) - 1, -1, -1):
@@ -147,10 +139,12 @@ def left_open(
 ) -> list[dict[str, Any]]:
     """Findings that still stand in the way of a release.
 
+    An overlap is covered when one of its pieces stays apart, and by nothing else.
+
     Parameters
     ----------
     findings : iterable of dict
-        With their ``spots``, as `report_with_places` tells them.
+        As `Finding.as_json` tells them, with their places as ``spots``.
     accepted : dict of str to list of dict
         Places accepted, by kind.
     apart : iterable of int
@@ -167,34 +161,22 @@ def left_open(
     >>> [one["open"] for one in left_open([hole], {})]
     [[0]]
     """
-    kept = list(apart)
+    kept = set(apart)
     told = []
     for one in findings:
-        kind, severity, spots = one["kind"], one["severity"], one["spots"]
-        if severity == "note":
+        kind, spots = one["kind"], one["spots"]
+        if one["severity"] == "note":
             continue
-        if severity == "leak" and kind not in CROSSING:
-            told.append({**one, "open": list(range(len(spots)))})
-            continue
-        covered = answered(kind, spots, accepted.get(kind, []), apart=kept)
-        rest = [i for i, by in enumerate(covered) if by is None]
+        if kind in MAY_OVERLAP:
+            rest = [i for i, s in enumerate(spots) if not kept.intersection(s.get("pieces", ()))]
+        elif one["severity"] == "leak":
+            rest = list(range(len(spots)))
+        else:
+            covered = answered(kind, spots, accepted.get(kind, []))
+            rest = [i for i, by in enumerate(covered) if by is None]
         if rest:
             told.append({**one, "open": rest})
     return told
-
-
-def depends_on_material(kind: str) -> bool:
-    """Whether a kind is found or not by the rules of a material.
-
-    Parameters
-    ----------
-    kind : str
-
-    Returns
-    -------
-    bool
-    """
-    return kind in KINDS_BY_MATERIAL
 
 
 def _column(spots: Sequence[Spot], name: str, without: float) -> Array:

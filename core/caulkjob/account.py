@@ -26,11 +26,10 @@ from caulkcore.spatial.winding_number import WindingNumber
 from caulkcore.thickness.sampling import Samples
 
 from .findings.pieces import BURIED, DEBRIS, SHEET, VOID
+from .questions import CROSSINGS
 from .report import Report
 from .text import told_down, told_up
 
-_CROSSING = ("self-intersections", "overlapping-shells")
-"""Kinds of finding that mean some of the skin lies in material."""
 _OPEN = (
     "open-edges", "open-sheets", "cracks", "flipped-faces", "over-shared-edges", "inside-out-shells"
 )  # fmt: skip
@@ -279,7 +278,7 @@ def _outer_skin(
         stays[left] = False
         area = face_areas(vertices, faces[left])
         taken = TakenOut(len(np.unique(pieces.of_face[left])), len(left), float(area.sum()))
-    if not any(f.kind in _CROSSING for f in was.findings):
+    if not any(f.kind in CROSSINGS for f in was.findings):
         return _OuterSkin(vertices, faces[stays], taken)
     # what lies no farther off than the new skin does is no matter
     chosen = np.flatnonzero(stays)

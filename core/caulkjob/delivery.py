@@ -62,9 +62,7 @@ def named_solids(mesh: Mesh, name: str, labels: Labels | None = None) -> list[Na
     # copies and faces without area go with the first
     of_face = np.full(len(mesh.faces), kept[0])
     of_face[diagnosis.kept] = solid[shell]
-    all_shells = np.full(len(mesh.faces), -1)
-    all_shells[diagnosis.kept] = shell
-    told = labels.of_shells(all_shells, count) if labels else [""] * count
+    told = labels.of_shells(diagnosis.shell_of_face, count) if labels else [""] * count
     groups = Groups.by_label(np.searchsorted(kept, of_face))
     return [
         NamedFaces(told[s] or f"{name} {i + 1}", groups[i]) for i, s in enumerate(kept.tolist())

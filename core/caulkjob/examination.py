@@ -13,7 +13,7 @@ from .findings.materials import judge
 from .findings.pieces import pieces
 from .findings.spread_pieces import SpreadPieces
 from .limits import USUAL, Limits, Machine
-from .questions import QUESTIONS
+from .questions import CROSSINGS, QUESTIONS
 from .report import Report, Unasked
 from .rule_sheets import RuleSheet
 from .unit_guess import GIVEN, UnitGuess
@@ -22,8 +22,6 @@ ALL = tuple(q.key for q in QUESTIONS)
 """Keys of all questions."""
 
 
-_CROSSINGS = ("overlapping-shells", "self-intersections")
-"""Kinds of finding where skins lie in material that is not theirs."""
 _SHOWN = 2.0
 """Walls are measured up to so many times the material's greatest limit, for the map."""
 _NO_RULES = Unasked("walls", "no-rules", "no rules for the material", "The material has no rules.")
@@ -225,7 +223,7 @@ def with_walls(
 
 def _overlap_on_purpose(report: Report, apart: tuple[int, ...]) -> bool:
     """Whether shells overlap, and each overlap is of a piece that stays apart."""
-    crossing = {f.kind: f for f in report.findings if f.kind in _CROSSINGS}
+    crossing = {f.kind: f for f in report.findings if f.kind in CROSSINGS}
     if set(crossing) != {"overlapping-shells"}:
         return False
     return all(set(apart).intersection(one.pieces) for one in crossing["overlapping-shells"].places)
@@ -236,7 +234,7 @@ def _why_not(
 ) -> Unasked | None:
     if rules is None:
         return _NO_RULES
-    if crossed and any(f.kind in _CROSSINGS for f in report.findings):
+    if crossed and any(f.kind in CROSSINGS for f in report.findings):
         # some of the skins lie in material, and walls mean nothing
         return _CROSSED
     if len(report.mesh.faces) > most_faces:

@@ -1,11 +1,11 @@
 """The number by which people know a piece, kept through changes while others come or go."""
 
 from collections.abc import Mapping
+from itertools import count as count_from
 
 import numpy as np
 from caulkcore.diagnose.diagnosis import Diagnosis
 from caulkcore.io.labels import Labels
-from caulkcore.mesh.arrays import Array
 from caulkcore.mesh.triangle_mesh import Mesh, face_areas
 
 
@@ -40,16 +40,15 @@ def numbers_after(
     >>> numbers_after(concatenate([here, there]), {0: 1, 1: 2}, there, 3)
     [2]
     """
-    shell_before, count_before = _shells(before)
-    shell, count = _shells(after)
+    shell_before, count_before = Diagnosis.of(before).shell_of_face, Diagnosis.of(before).shells[1]
+    shell, count = Diagnosis.of(after).shell_of_face, Diagnosis.of(after).shells[1]
     if not len(after.faces) or not len(before.faces):
         return [first_free + i for i in range(count)]
     if count == count_before == 1:
         return [numbers.get(0, first_free)]
     known = np.array([numbers.get(s, 0) for s in range(count_before)] + [0])
     # the last label stands for faces of no shell
-    labels = Labels(tuple(map(str, known.tolist())), shell_before)
-    of_face = known[labels.carried(before, after).of_face]
+    of_face = known[Labels((), shell_before).carried(before, after).of_face]
     counted = shell >= 0
     pairs, row_of = np.unique(
         np.stack([shell[counted], of_face[counted]], axis=1), axis=0, return_inverse=True
@@ -62,22 +61,5 @@ def numbers_after(
         if not told[s] and number not in taken:
             told[s] = number
             taken.add(number)
-    return _filled(told, first_free)
-
-
-def _filled(told: list[int], first_free: int) -> list[int]:
-    """New numbers for those that have none."""
-    for s, number in enumerate(told):
-        if not number:
-            told[s] = first_free
-            first_free += 1
-    return told
-
-
-def _shells(mesh: Mesh) -> tuple[Array, int]:
-    """Shell of each face, -1 for faces that do not count, and their number."""
-    diagnosis = Diagnosis.of(mesh)
-    shell, count = diagnosis.shells
-    of_face = np.full(len(mesh.faces), -1, dtype=np.int32)
-    of_face[diagnosis.kept] = shell
-    return of_face, count
+    new = count_from(first_free)
+    return [number or next(new) for number in told]

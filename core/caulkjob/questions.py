@@ -78,6 +78,8 @@ QUESTIONS = (
 )
 """The questions in the order of the work."""
 
+CROSSINGS = ("overlapping-shells", "self-intersections")
+"""Kinds where some of the skin lies in material that is not its own."""
 THIN = ("thin-walls", "thin-free-walls", "thin-wires")
 """Kinds that building up answers."""
 KINDS_BY_MATERIAL = ("too-large", "too-small", *THIN, "thin-necks", "narrow-gaps")

@@ -3,12 +3,14 @@
 Knows nothing of Django or a database; each function is named in `bench.kinds`.
 """
 
+from collections.abc import Iterable
 from dataclasses import asdict, replace
 from pathlib import Path
 from typing import Any
 
 from caulkcore import CaulkError, Mesh
 from caulkcore.io.labels import Labels
+from caulkcore.mesh.arrays import Array
 from caulkcore.progress import Progress
 from caulkjob import examine, mend
 from caulkjob.change_map import change_map
@@ -45,41 +47,51 @@ def _revision(
     before: Mesh | None = None,
 ) -> dict[str, Any]:
     progress.step("Making it ready for the screen", 0.95)
-    numbers = piece_numbers(report.mesh, given, before)
+    numbers = piece_numbers(report, given, before)
     report = with_walls_apart(report, numbers, given, progress)
     with (folder / "mesh.npz").open("wb") as stream:
         save(report.mesh, stream, labels)
     order = screen_order(report)
     (folder / "skin").write_bytes(pack_skin(report, order))
-    (folder / "marks").write_bytes(pack_marks(report, order))
-    if report.walls is not None:
-        (folder / "soundings").write_bytes(pack_soundings(report.walls, order))
     if before is not None:
         changes = change_map(before, report.mesh)
         (folder / "changes").write_bytes(pack_changes(changes, order))
-    told = report_for_screen(report, labels, numbers)
+    told = _examined(report, folder, order, labels, numbers)
     return {"report": told, "unit": asdict(report.unit)}
 
 
-def piece_numbers(
-    mesh: Mesh, given: dict[str, Any], before: Mesh | None = None
-) -> list[int] | None:
+def _examined(
+    report: Report, folder: Path, order: Array, labels: Labels | None, numbers: list[int]
+) -> dict[str, Any]:
+    """Write what is drawn of an examination; returns its report."""
+    (folder / "marks").write_bytes(pack_marks(report, order))
+    if report.walls is not None:
+        (folder / "soundings").write_bytes(pack_soundings(report.walls, order))
+    return report_for_screen(report, labels, numbers)
+
+
+def piece_numbers(report: Report, given: dict[str, Any], before: Mesh | None = None) -> list[int]:
     """The number of each shell, kept from the mesh before; as they lie if there is none."""
     if before is None or not given["numbers"]:
-        return None
-    return numbers_after(before, dict(given["numbers"]), mesh, given["first_free"])
+        return list(range(1, report.shells + 1))
+    return numbers_after(before, dict(given["numbers"]), report.mesh, given["first_free"])
+
+
+def shells_apart(numbers: Iterable[tuple[int, int]], given: dict[str, Any]) -> list[int]:
+    """Shells that stay apart by decision, from all shells with their numbers."""
+    apart = set(given["apart"])
+    return [shell for shell, number in numbers if number in apart]
 
 
 def with_walls_apart(
     report: Report,
-    numbers: list[int] | None,
+    numbers: list[int],
     given: dict[str, Any],
     progress: Progress,
     most_faces: int = MOST_FACES,
 ) -> Report:
     """Judge walls where pieces overlap that stay apart by decision, each piece alone."""
-    known = range(1, report.shells + 1) if numbers is None else numbers
-    apart = tuple(shell for shell, number in enumerate(known) if number in set(given["apart"]))
+    apart = tuple(shells_apart(enumerate(numbers), given))
     if not apart or all(one.reason != "skins-cross" for one in report.unasked):
         return report
     rules = rules_of(given)
@@ -131,6 +143,11 @@ def _unit(given: dict[str, Any]) -> UnitGuess:
     return UnitGuess(**{**unit, "others": tuple(unit["others"])})
 
 
+def _pieces_apart(given: dict[str, Any]) -> list[int]:
+    """The pieces that stay apart, as operations count them: from 1."""
+    return [shell + 1 for shell in shells_apart(given["numbers"], given)]
+
+
 def operate(
     source: Path, folder: Path, given: dict[str, Any], progress: Progress
 ) -> dict[str, Any]:
@@ -138,7 +155,7 @@ def operate(
     mesh, labels = _load(source)
     chosen, parameters = operation(given["operation"]), given["parameters"]
     if any(one.name == "apart" for one in chosen.parameters) and "apart" not in parameters:
-        parameters = {**parameters, "apart": [shell + 1 for shell in given["apart_shells"]]}
+        parameters = {**parameters, "apart": _pieces_apart(given)}
     done = perform(
         mesh,
         given["operation"],
@@ -170,15 +187,12 @@ def judge(source: Path, folder: Path, given: dict[str, Any], progress: Progress)
         **rules_of(given),
     )
     progress.step("Making it ready for the screen", 0.95)
-    numbers = [dict(given["numbers"]).get(s, s + 1) for s in range(report.shells)]
-    most = len(mesh.faces)
-    report = with_walls_apart(report, numbers, given, progress, most_faces=most)
-    order = screen_order(report)
-    (folder / "marks").write_bytes(pack_marks(report, order))
-    if report.walls is not None:
-        (folder / "soundings").write_bytes(pack_soundings(report.walls, order))
+    known = dict(given["numbers"])
+    numbers = [known.get(shell, shell + 1) for shell in range(report.shells)]
+    report = with_walls_apart(report, numbers, given, progress, most_faces=len(mesh.faces))
+    told = _examined(report, folder, screen_order(report), labels, numbers)
     # what was said of the file when it was read goes with the first revision
-    return {"report": {**report_for_screen(report, labels, numbers), **given["told"]}}
+    return {"report": {**told, **given["told"]}}
 
 
 def mend_all(
@@ -188,8 +202,7 @@ def mend_all(
     mesh, labels = _load(source)
     rules = rules_of(given)
     limits = rules.pop("limits").of_material(rules["rules"])
-    apart = [shell + 1 for shell in given["apart_shells"]]
-    policy = {**_shop(given).policy, "apart": apart}
+    policy = {**_shop(given).policy, "apart": _pieces_apart(given)}
     outcome = mend(mesh, _unit(given), progress=progress.span(0.0, 0.8), limits=limits, **policy)
     if outcome.mesh is mesh:
         raise CaulkError(outcome.refused or "There is nothing to mend.")

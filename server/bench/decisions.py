@@ -5,13 +5,8 @@ from dataclasses import dataclass
 from typing import Any
 
 from api.exception_handler import Conflict
-from caulkjob.accepted_places import (
-    CROSSING,
-    STAYS_APART,
-    answered,
-    depends_on_material,
-    still_fits,
-)
+from caulkjob.accepted_places import MAY_OVERLAP, STAYS_APART, answered, still_fits
+from caulkjob.questions import KINDS_BY_MATERIAL
 from django.contrib.auth.models import User
 from django.db import transaction
 from materials.models import Material
@@ -81,7 +76,7 @@ class Held:
     ) -> list[Accepted | None]:
         """Which acceptance covers each place of a finding."""
         kind, spots = finding["kind"], finding["spots"]
-        if kind not in CROSSING:
+        if kind not in MAY_OVERLAP:
             every = self.by_kind.get(kind, [])
             found = answered(kind, spots, [one.place for one in every])
             return [None if i is None else every[i] for i in found]
@@ -92,12 +87,6 @@ class Held:
             two = [of_piece.get(number.get(shell, 0)) for shell in spot.get("pieces", ())]
             told.append(next((one for one in two if one is not None), None))
         return told
-
-
-def apart_shells(report: dict[str, Any], apart: Iterable[int]) -> list[int]:
-    """Shells of a report that go by some numbers."""
-    kept = set(apart)
-    return [p["shell"] for p in report.get("pieces", ()) if p.get("number", p["shell"] + 1) in kept]
 
 
 def accept(
@@ -152,7 +141,7 @@ def accept(
         numbers = list(range(1, len(spots) + 1)) if places is None else sorted(set(places))
         if not numbers or numbers[0] < 1 or numbers[-1] > len(spots):
             raise ValidationError("There is no such place.")
-        material = examination.material if depends_on_material(kind) else None
+        material = examination.material if kind in KINDS_BY_MATERIAL else None
         return Decision.objects.create(
             item=item, revision=piece.current, act=Act.ACCEPT, kind=kind, material=material,
             places=[spots[n - 1] for n in numbers], reason=reason, by=by,

@@ -10,7 +10,7 @@ from work.models import Job
 from work.queues import BEHIND
 from work.registry import NotEntered, Order, WorkKind, register
 
-from .decisions import Held, apart_shells, keep_by_policy
+from .decisions import Held, keep_by_policy
 from .judging import hold_examination, judge_again_if_moved_on, judge_if_needed
 from .models import Examination, ItemJob, Revision, Workpiece
 from .standard import Standard
@@ -58,16 +58,14 @@ def pieces_of(job: ItemJob) -> dict[str, Any]:
     """The numbers of the pieces, the first that none has had, and which of them stay apart."""
     examination = job.base.examinations.last() if job.base else None
     if examination is None:
-        return {"numbers": {}, "first_free": 1, "apart": []}
+        return {"numbers": [], "first_free": 1, "apart": []}
     report = examination.report
     numbers = {p["shell"]: p.get("number", p["shell"] + 1) for p in report.get("pieces", ())}
     ever = Revision.objects.filter(item=job.item).values_list("highest_piece", flat=True)
-    apart = Held.of(job.item).apart()
     return {
         "numbers": [[shell, number] for shell, number in numbers.items()],
         "first_free": max([*ever, *numbers.values(), report["shells"]], default=0) + 1,
-        "apart": sorted(apart),
-        "apart_shells": apart_shells(report, apart),
+        "apart": sorted(Held.of(job.item).apart()),
     }
 
 

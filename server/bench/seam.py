@@ -4,7 +4,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Any
 
-from caulkjob.accepted_places import CROSSING
+from caulkjob.accepted_places import MAY_OVERLAP
 from caulkjob.questions import QUESTIONS, Question, noun
 from orders.models import Item
 
@@ -101,13 +101,13 @@ def _segment(
     if calls:
         return Segment(q.key, q.title, CALL, f"{size}?" if size else _few_words(calls))
     if any(one is not None for every in covered.values() for one in every):
-        apart = any(f["kind"] in CROSSING for f in found)
+        apart = any(f["kind"] in MAY_OVERLAP for f in found)
         return Segment(q.key, q.title, WAIVED, size or ("kept apart" if apart else "accepted"))
-    thinnest = thinnest_words(report) if q.key == "walls" else ""
+    thinnest = _thinnest_words(report) if q.key == "walls" else ""
     return Segment(q.key, q.title, TIGHT, size or thinnest or _TIGHT_WORDS[q.key])
 
 
-def thinnest_words(report: dict[str, Any]) -> str:
+def _thinnest_words(report: dict[str, Any]) -> str:
     """The thinnest wall of each kind against its limit, as far as any was measured."""
     told = [
         f"{_KINDS_OF_WALL[one['kind']]} {one['thickness_mm']:.2f} of {one['limit_mm']:.2f}"
@@ -120,7 +120,7 @@ def thinnest_words(report: dict[str, Any]) -> str:
 def _open(finding: dict[str, Any], covered: list[Accepted | None]) -> int:
     """How many places of a finding nothing covers, those told together counted singly."""
     spots = finding.get("spots")
-    if spots is None or (finding["severity"] == "leak" and finding["kind"] not in CROSSING):
+    if spots is None or (finding["severity"] == "leak" and finding["kind"] not in MAY_OVERLAP):
         return int(finding["places"])
     rest = [s for s, by in zip(spots, covered, strict=True) if by is None]
     return sum(int(s.get("stands_for", 1)) for s in rest)

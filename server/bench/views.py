@@ -235,8 +235,7 @@ class JudgeView(APIView):
         form = SeenSerializer(data=request.data)
         form.is_valid(raise_exception=True)
         with at_revision(item, form.validated_data["revision"]):
-            pass
-        judge_if_needed(item)
+            judge_if_needed(item)
         return Response(status=status.HTTP_204_NO_CONTENT)
 
 

@@ -4,7 +4,7 @@ from typing import Any
 
 from api.exception_handler import Conflict
 from bench.jobs import at_revision, start_at
-from bench.models import ItemJob, Workpiece
+from bench.models import ItemJob
 from bench.serializers import JobSerializer
 from bench.standard import Standard
 from django.core.files.storage import default_storage
@@ -68,22 +68,19 @@ class ReleaseView(APIView):
         form = ReleaseSerializer(data=request.data)
         form.is_valid(raise_exception=True)
         given = form.validated_data
-        with transaction.atomic():
-            get_object_or_404(Item, pk=pk)
-            # nobody decides or moves anything between the question and the start
-            Workpiece.objects.select_for_update().get(item=pk)
+        # nobody decides or moves anything between the question and the start
+        with at_revision(get_object_or_404(Item, pk=pk), given["revision"]):
             item = _item(pk)
-            with at_revision(item, given["revision"]):
-                if item.set_aside:
-                    raise Conflict("This item was set aside; take it up again first.")
-                blocked = blocked_by(item, Standard.now())
-                if blocked:
-                    reasons = "; ".join(f"{s.title}: {s.text} ({s.state})" for s in blocked)
-                    raise Conflict(f"This item cannot be released yet. {reasons}.")
-                if given["rests_on"] != rests_on(item):
-                    raise Conflict(
-                        "Something was decided or judged anew since you read this; read it again."
-                    )
+            if item.set_aside:
+                raise Conflict("This item was set aside; take it up again first.")
+            blocked = blocked_by(item, Standard.now())
+            if blocked:
+                reasons = "; ".join(f"{s.title}: {s.text} ({s.state})" for s in blocked)
+                raise Conflict(f"This item cannot be released yet. {reasons}.")
+            if given["rests_on"] != rests_on(item):
+                raise Conflict(
+                    "Something was decided or judged anew since you read this; read it again."
+                )
             job = start_at(
                 item,
                 given["revision"],

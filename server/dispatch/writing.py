@@ -7,7 +7,7 @@ import json
 from pathlib import Path
 from typing import Any
 
-from bench.computing import piece_numbers, rules_of, with_walls_apart
+from bench.computing import piece_numbers, rules_of, shells_apart, with_walls_apart
 from bench.packing import load_labelled, report_for_screen
 from caulkcore.errors import CaulkError
 from caulkcore.progress import Progress
@@ -30,13 +30,12 @@ def write_and_check(
     report = deliver(
         mesh, path, given["name"], labels, progress=progress.span(0.0, 0.9), **rules
     ).report
-    numbers = piece_numbers(report.mesh, given, mesh)
+    numbers = piece_numbers(report, given, mesh)
     most = len(report.mesh.faces)
     report = with_walls_apart(report, numbers, given, progress, most_faces=most)
     if report.unasked:
         raise CaulkError(f"The file as written was not released. {report.unasked[0].about}")
-    known = range(1, report.shells + 1) if numbers is None else numbers
-    apart = [shell for shell, number in enumerate(known) if number in set(given["apart"])]
+    apart = shells_apart(enumerate(numbers), given)
     told = report_for_screen(report, labels, numbers)
     rest = left_open(told["findings"], given["accepted"], apart=apart)  # type: ignore[arg-type]
     if rest:

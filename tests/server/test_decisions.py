@@ -360,8 +360,7 @@ def fine_plate(thickness: float, n: int = 424) -> bytes:
     faces = np.concatenate([top, top[:, ::-1] + k, sides])
     mesh = Mesh(np.concatenate(levels), faces)
     assert mesh.volume == pytest.approx(3600 * thickness)
-    whole = b.soup(mesh)
-    return binary_stl(whole)
+    return binary_stl(mesh)
 
 
 def test_what_is_decided_while_a_release_is_written_stops_it(shop) -> None:

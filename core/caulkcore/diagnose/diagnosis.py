@@ -276,6 +276,13 @@ class Diagnosis:
         return self.topology.shells
 
     @cached_property
+    def shell_of_face(self) -> Array:
+        """Shell of each face of the mesh; -1 for those that do not count."""
+        shell = np.full(len(self.mesh.faces), -1, dtype=np.int32)
+        shell[self.kept] = self.shells[0]
+        return shell
+
+    @cached_property
     def by_shell(self) -> Groups:
         """Faces of the mesh that make up each shell, ascending."""
         shell, _ = self.shells

@@ -117,9 +117,7 @@ def pieces(diagnosis: Diagnosis, limits: Limits) -> Pieces:
     what[diagnosis.inverted_shells] = INSIDE_OUT
     what[diagnosis.open_sheets] = SHEET
     what[debris(diagnosis, limits.debris)] = DEBRIS
-    of_face = np.full(len(diagnosis.mesh.faces), -1, dtype=np.int32)
-    of_face[diagnosis.kept] = shell
     return Pieces(
         tuple(what.tolist()), parent, depth, np.bincount(shell, minlength=count), volume,
-        diagnosis.shell_sides, of_face,
+        diagnosis.shell_sides, diagnosis.shell_of_face,
     )  # fmt: skip
