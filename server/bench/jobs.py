@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator
 from contextlib import contextmanager
+from datetime import datetime
 from typing import Any
 
 from api.exception_handler import Conflict, MovedOn
@@ -96,16 +97,22 @@ def _at_work(item: Item) -> Conflict:
     return Conflict(f"{who} has work going on here; wait for it, or stop it.")
 
 
+def moved_by(item: Item) -> tuple[str, datetime, str]:
+    """Who made the current revision hold, when, and in which words."""
+    current = item.workpiece.current
+    assert current is not None
+    who, at, words = current.made_by, current.made, f"“{current.title}”"
+    back = [one for one in item.decisions.all() if one.act == Decision.Act.RETURN]
+    if back and back[-1].at > at:
+        who, at, words = back[-1].by, back[-1].at, "gone back to"
+    return who.get_full_name() if who else "Somebody", at, words
+
+
 def _moved_on(piece: Workpiece) -> MovedOn:
     """Says who moved an item on, and to what."""
     current = piece.current
     assert current is not None
-    who, at = current.made_by, current.made
-    back = piece.item.decisions.filter(act=Decision.Act.RETURN).last()
-    words = f"“{current.title}”"
-    if back is not None and back.at > at:
-        who, at, words = back.by, back.at, "gone back to"
-    name = who.get_full_name() if who else "Somebody"
+    name, at, words = moved_by(piece.item)
     told = f"{timezone.localtime(at):%H:%M}"
     return MovedOn(
         f"{name} moved this item on meanwhile: revision {current.number} holds ({words}, {told}). "

@@ -81,6 +81,11 @@ class Examination(models.Model):
         ordering = ("id",)
 
     @staticmethod
+    def outlines() -> "models.QuerySet[Examination]":
+        """All of them without their reports, which are large and fetched when asked for."""
+        return Examination.objects.defer("report", "brief", "standard")
+
+    @staticmethod
     def brief_of(report: dict[str, Any]) -> dict[str, Any]:
         """What lists need of a report, thousands of places shorter."""
         named = ("questions", "unasked", "size_mm", "thinnest")

@@ -9,7 +9,7 @@ from caulkjob.operations import OPERATIONS, cost_of, operation
 from caulkjob.questions import NOUNS, QUESTIONS
 from django.contrib.auth.models import User
 from django.core.files.storage import default_storage
-from django.db.models import QuerySet
+from django.db.models import Prefetch, QuerySet
 from django.http import FileResponse
 from django.shortcuts import get_object_or_404
 from drf_spectacular.types import OpenApiTypes
@@ -78,8 +78,11 @@ class OperationsView(APIView):
 class RevisionView(generics.RetrieveAPIView[Revision]):
     """One revision with its report and account."""
 
-    queryset = Revision.objects.select_related("made_by", "item").prefetch_related("examinations")
     serializer_class = RevisionSerializer
+
+    def get_queryset(self) -> QuerySet[Revision]:
+        outlines = Prefetch("examinations", Examination.outlines())
+        return Revision.objects.select_related("made_by", "item").prefetch_related(outlines)
 
     @extend_schema(
         parameters=[

@@ -3,6 +3,7 @@
 from typing import Any
 
 from bench.decisions import Held
+from bench.jobs import moved_by
 from bench.models import ItemJob
 from bench.seam import covered
 from bench.serializers import (
@@ -124,6 +125,9 @@ class ItemSerializer(ItemLineSerializer):
     covered = serializers.SerializerMethodField(
         help_text="Which places of the current revision's findings are accepted, and by what."
     )
+    moved_by = serializers.SerializerMethodField(
+        help_text="Who made the current revision hold; empty where there is none."
+    )
     apart = serializers.SerializerMethodField(help_text="Numbers of pieces that stay apart.")
     letters = LetterLineSerializer(many=True, read_only=True)
 
@@ -132,12 +136,16 @@ class ItemSerializer(ItemLineSerializer):
             *ItemLineSerializer.Meta.fields,
             "revisions",
             "current",
+            "moved_by",
             "releases",
             "decisions",
             "covered",
             "apart",
             "letters",
         )
+
+    def get_moved_by(self, item: Item) -> str:
+        return moved_by(item)[0] if item.workpiece.current else ""
 
     @extend_schema_field(CoverSerializer(many=True))
     def get_covered(self, item: Item) -> Any:

@@ -213,10 +213,9 @@ class ItemView(generics.RetrieveAPIView[Item]):
     serializer_class = ItemSerializer
 
     def get_queryset(self) -> QuerySet[Item]:
-        examinations = Examination.objects.only("revision_id", "material_id", "tight")
         return items().prefetch_related(
             "revisions__made_by",
-            Prefetch("revisions__examinations", examinations),
+            Prefetch("revisions__examinations", Examination.outlines()),
             "decisions__material",
             "decisions__revision",
             "decisions__withdraws",

@@ -93,6 +93,7 @@ def test_who_went_back_is_told_too(shop, lead) -> None:
     late = do(shop, item, "mend", revision=seen)
     assert late.data["detail"].startswith("Liv Sund moved this item on")
     assert "revision 0 holds (gone back to" in late.data["detail"]
+    assert item_of(shop, item)["moved_by"] == "Liv Sund"
 
 
 def test_of_two_who_change_at_once_one_comes_late(shop) -> None:

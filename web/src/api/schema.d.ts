@@ -1017,6 +1017,8 @@ export interface components {
             set_aside: boolean;
             readonly revisions: components["schemas"]["RevisionLine"][];
             readonly current: number | null;
+            /** @description Who made the current revision hold; empty where there is none. */
+            readonly moved_by: string;
             readonly releases: components["schemas"]["ReleaseLine"][];
             readonly decisions: components["schemas"]["Decision"][];
             /** @description Which places of the current revision's findings are accepted, and by what. */

@@ -38,7 +38,7 @@ export function LedgerColumn({ item, shown, ledger, work, letter }: Props) {
       {busy && job && <JobProgress job={job} onCancel={() => actions.cancel.mutate(job.id)} />}
       {problem && <Complaint>{problem}</Complaint>}
       {!busy && job && <Ended key={job.id} job={job} />}
-      <MovedOn shown={shown} job={job} />
+      <MovedOn shown={shown} by={item.moved_by} />
       <LookingElsewhere item={item} shown={shown} work={work} />
       <Body item={item} shown={shown} ledger={ledger} work={work} letter={letter} />
       {revision && !rework && <ReworkDoor />}
@@ -48,12 +48,11 @@ export function LedgerColumn({ item, shown, ledger, work, letter }: Props) {
 }
 
 /** Says that somebody else has moved the item on; what is written here stays. */
-function MovedOn({ shown, job }: { shown: Shown; job: Item["job"] }) {
+function MovedOn({ shown, by }: { shown: Shown; by: string }) {
   const viewing = useBench((bench) => bench.viewing);
   const follow = useBench((bench) => bench.follow);
   const line = shown.movedOn;
   if (!line || viewing !== null) return null;
-  const made = job?.title === line.title ? job.by : line.made_by;
   return (
     <div
       role="status"
@@ -61,8 +60,8 @@ function MovedOn({ shown, job }: { shown: Shown; job: Item["job"] }) {
       className="flex items-center gap-3 border-b border-l-3 border-rule border-l-blue bg-sheet px-4 py-2.5"
     >
       <span className="flex-1">
-        <b className="font-[650]">{made || "Somebody"} moved this item on:</b> revision{" "}
-        {line.number} holds, “{line.title}”. You still look at {shown.line?.number}.
+        <b className="font-[650]">{by} moved this item on:</b> revision {line.number} holds, “
+        {line.title}”. You still look at {shown.line?.number}.
       </span>
       <Button onClick={() => follow(line.id)}>Look at it</Button>
     </div>

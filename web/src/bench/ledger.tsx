@@ -5,6 +5,7 @@ import { count, timeOf } from "../ui/format";
 import { Reason } from "../ui/reason";
 import { Remedy, type OnRun } from "./remedy";
 import type { Row } from "./rows";
+import { TakeBack } from "./take-back";
 import type { Work } from "./use-work";
 
 type Props = {
@@ -21,11 +22,11 @@ type Props = {
   coverOf: (row: Row) => Cover | null;
 };
 
-/** What accepts the places of the revision that holds. */
-export const coversOf =
-  (covered: Item["covered"]) =>
-  ({ finding, place }: Row): Cover | null =>
-    covered.find((one) => one.kind === finding.kind && one.place === place) ?? null;
+/** What accepts a place, looked up once for all of them. */
+export function coversOf(covered: Item["covered"]): (row: Row) => Cover | null {
+  const by = new Map(covered.map((one) => [`${one.kind} ${one.place}`, one]));
+  return ({ finding, place }) => by.get(`${finding.kind} ${place}`) ?? null;
+}
 
 /** The findings of the open question, numbered; the chosen one shows its remedies. */
 export function Ledger(props: Props) {
@@ -150,16 +151,7 @@ function Accepted({ item, row, cover, onWithdraw }: Props & { row: Row; cover: C
       <p>
         Accepted by {cover.by || "the shop"}, {timeOf(cover.at)}: “{cover.reason}”
       </p>
-      <Reason
-        about={about(item, "withdraw", row)}
-        label="Reason to take the acceptance back"
-        placeholder="Take that back, because…"
-        says="Take back"
-        className="mt-2"
-        onReason={
-          onWithdraw && ((reason: string) => onWithdraw(cover.decision, [cover.index], reason))
-        }
-      />
+      <TakeBack about={about(item, "withdraw", row)} cover={cover} onWithdraw={onWithdraw} />
     </div>
   );
 }

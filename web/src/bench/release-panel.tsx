@@ -6,6 +6,7 @@ import { bytes, timeOf } from "../ui/format";
 import { Reason } from "../ui/reason";
 import { CAULK } from "../ui/seam-look";
 import { movedBy, takenOut } from "./moved";
+import { SetAside } from "./set-aside";
 import { useBench } from "./store";
 import type { Letter } from "./use-letter";
 import type { Work } from "./use-work";
@@ -226,32 +227,6 @@ function Left({ item, release, onTakeBack }: LeftProps) {
           onReason={(reason) => onTakeBack.mutateAsync({ release: release.id, reason })}
         />
       )}
-    </section>
-  );
-}
-
-/** Nothing more is done about an item, or something is again. */
-export function SetAside({ item, work }: { item: Item; work: Work }) {
-  if (item.released) return null;
-  const aside = item.set_aside;
-  return (
-    <section className="px-4 py-3">
-      <h3 className="font-[650]">{aside ? "Take it up again" : "Set it aside"}</h3>
-      <p className="text-ink-2">
-        {aside ? "It is worked on again." : "Nothing more is done about it; it is kept as it is."}
-      </p>
-      <Reason
-        about={`${item.id} aside`}
-        label={aside ? "Reason to take it up" : "Reason to set it aside"}
-        placeholder="Because…"
-        says={aside ? "Take up" : "Set aside"}
-        className="mt-2"
-        onReason={
-          work.busy
-            ? null
-            : (reason) => work.actions.setAside.mutateAsync({ aside: !aside, reason })
-        }
-      />
     </section>
   );
 }

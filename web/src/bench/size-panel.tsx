@@ -2,6 +2,7 @@ import type { Cover, Item, Revision } from "../api/client";
 import { sizeOf } from "../ui/format";
 import { Reason } from "../ui/reason";
 import type { Row } from "./rows";
+import { TakeBack } from "./take-back";
 import type { Work } from "./use-work";
 
 const UNITS = { mm: 1, cm: 10, m: 1000, in: 25.4, ft: 304.8 } as const;
@@ -76,15 +77,10 @@ export function SizePanel(props: Props) {
                 <p>
                   Accepted by {cover.by || "the shop"}: “{cover.reason}”
                 </p>
-                <Reason
+                <TakeBack
                   about={`${item.id} withdraw ${kind}`}
-                  label="Reason to take the acceptance back"
-                  placeholder="Take that back, because…"
-                  says="Take back"
-                  className="mt-2"
-                  onReason={
-                    onWithdraw && ((reason) => onWithdraw(cover.decision, [cover.index], reason))
-                  }
+                  cover={cover}
+                  onWithdraw={onWithdraw}
                 />
               </>
             ) : (

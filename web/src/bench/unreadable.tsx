@@ -5,7 +5,7 @@ import { useDraft } from "../ui/drafts";
 import { inputLook } from "../ui/field";
 import { timeOf } from "../ui/format";
 import { Reason } from "../ui/reason";
-import { SetAside } from "./release-panel";
+import { SetAside } from "./set-aside";
 import type { Work } from "./use-work";
 
 type Props = { item: Item; work: Work };

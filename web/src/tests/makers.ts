@@ -103,6 +103,7 @@ export const revision = (...findings: Finding[]): Revision => ({
 export const full = (part: Partial<Item> = {}): Item => ({
   ...item(),
   current: 7,
+  moved_by: "Maren Aas",
   revisions: [],
   decisions: [],
   covered: [],
