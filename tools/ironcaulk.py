@@ -29,13 +29,19 @@ def main(arguments: list[str]) -> int:
                 provide.environment(),
             )
         if command == "up":
-            return run.up(_port(rest))
+            given = _up(rest)
+            return run.up(given.port, empty=given.empty)
+        if command in ("backup", "restore") and len(rest) == 1:
+            return run.with_database(command, str(Path(rest[0]).resolve()))
         if command == "test":
             return run.test(rest)
         if command == "bench":
             provide.python_packages(DEV)
             provide.kernels()
-            script = str(provide.ROOT / "benchmarks" / "run.py")
+            load = rest == ["load"]
+            if load:
+                provide.everything(SERVER)
+            script = str(provide.ROOT / "benchmarks" / ("load.py" if load else "run.py"))
             python = str(provide.PYTHON)
             os.execve(python, [python, script, *rest], provide.environment())
         if command == "setup":
@@ -50,14 +56,18 @@ def main(arguments: list[str]) -> int:
     return 0 if command in ("help", "-h", "--help") else 2
 
 
-def _port(rest: list[str]) -> int:
+def _up(rest: list[str]) -> argparse.Namespace:
     parser = argparse.ArgumentParser(prog="ironcaulk up")
     parser.add_argument("--port", type=int, default=8420)
-    return parser.parse_args(rest).port
+    parser.add_argument("--empty", action="store_true", help="a shop of its own, without the demo")
+    return parser.parse_args(rest)
 
 
 _HELP = """\
 ./ironcaulk up [--port N]      set up if needed, start everything, print the address
+./ironcaulk up --empty         a shop of its own instead of the demo; asks for its first lead
+./ironcaulk backup FILE        write the whole shop into one file
+./ironcaulk restore FILE       make the shop anew from such a file, in an empty place
 ./ironcaulk test [ARGS]        run all tests; ARGS go to pytest
 ./ironcaulk test --quick       the linters and the quick ones only, within three minutes
 ./ironcaulk test --another-day [ARGS]   the same 400 days on, in another time zone
@@ -67,6 +77,7 @@ _HELP = """\
 ./ironcaulk do OPERATION FILE -o OUT [--PARAMETER VALUE]...   run one operation; do --list
 ./ironcaulk compare A B        how far two surfaces are apart (--unit U, --json)
 ./ironcaulk bench [NAME...]    measure beside other libraries (read, closed, crossings, ...)
+./ironcaulk bench load         two thousand items and a hundred files at once, on a shop of its own
 ./ironcaulk setup [--dev]      set up only"""
 
 if __name__ == "__main__":

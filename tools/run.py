@@ -32,15 +32,18 @@ _ON_ANOTHER_DAY = ("tests/server/test_seam.py", "tests/core/test_cli.py")
 """What the test run also tries on another day: due dates, releases, the command line's answers."""
 
 
-def up(port: int) -> int:
-    """Start everything and stay until Ctrl-C, or until a part dies for good."""
+def up(port: int, *, empty: bool = False) -> int:
+    """Start everything and stay until Ctrl-C, or until a part dies for good.
+
+    An empty place gets the demo orders; one that is to be a shop of its own asks who leads it.
+    """
     with _only_one("up.lock", "It is running already from this folder."):
         _must_be_free(port)
         provide.everything(SERVER)
         database = Database()
         ours = database.start()
         try:
-            return _serve(port, database)
+            return _serve(port, database, empty=empty)
         finally:
             if ours:
                 database.stop()
@@ -68,13 +71,16 @@ def _must_be_free(port: int) -> None:
             raise Trouble(f"Port {port} is taken; choose another with --port.") from None
 
 
-def manage(env: dict[str, str], *arguments: str) -> None:
-    """Run one of Django's commands."""
+def manage(env: dict[str, str], *arguments: str, aside: bool = True) -> str:
+    """Run one of Django's commands, aside or where it can ask and tell; returns what it printed."""
     command = [str(PYTHON), str(ROOT / "server" / "manage.py"), *arguments]
-    done = subprocess.run(command, env=env, capture_output=True, text=True, check=False)
+    done = subprocess.run(command, env=env, capture_output=aside, text=True, check=False)
+    if done.returncode and not aside:
+        raise Trouble(f"{arguments[0]} was not done.")
     if done.returncode:
         line = (done.stderr.strip().splitlines() or ["no reason given"])[-1]
         raise Trouble(f"manage.py {arguments[0]} failed: {line}")
+    return (done.stdout or "").strip()
 
 
 def worker(env: dict[str, str]) -> subprocess.Popen[bytes]:
@@ -88,9 +94,9 @@ def worker(env: dict[str, str]) -> subprocess.Popen[bytes]:
 def web(env: dict[str, str], port: int) -> subprocess.Popen[bytes]:
     """Start the web server."""
     return subprocess.Popen(
-        [str(PYTHON), "-m", "gunicorn", "config.wsgi", f"--bind=127.0.0.1:{port}",
-         "--workers=2", "--threads=8", "--timeout=300", "--log-level=warning",
-         "--worker-tmp-dir=/dev/shm", "--no-control-socket"],
+        [str(PYTHON), "-m", "uvicorn", "config.asgi:application", "--host=127.0.0.1",
+         f"--port={port}", "--workers=2", "--timeout-graceful-shutdown=3",
+         "--log-level=warning", "--no-access-log", "--no-server-header"],
         env=env, cwd=ROOT / "server", start_new_session=True,
     )  # fmt: skip
 
@@ -123,11 +129,25 @@ def end(process: subprocess.Popen[bytes]) -> None:
             process.wait()
 
 
-def _serve(port: int, database: Database) -> int:
+def with_database(*command: str) -> int:
+    """Run one of Django's commands beside the database, whether the shop is open or not."""
+    provide.everything(SERVER)
+    database = Database()
+    ours = database.start()
+    try:
+        database.make_database("ironcaulk")
+        manage(environment(database), *command, aside=False)
+    finally:
+        if ours:
+            database.stop()
+    return 0
+
+
+def _serve(port: int, database: Database, *, empty: bool) -> int:
     database.make_database("ironcaulk")
     env = environment(database)
     manage(env, "migrate", "--verbosity=0")
-    manage(env, "demo")
+    logins = manage(env, *(("open_shop",) if empty else ("demo",)), aside=not empty)
     parts = {"worker": worker(env), "web": web(env, port)}
     restarts = 0
     # both ask for the same; a shell that starts us in the background may have SIGINT ignored
@@ -136,7 +156,8 @@ def _serve(port: int, database: Database) -> int:
     try:
         wait_for(port, parts["web"])
         print(f"\nIroncaulk is at http://localhost:{port}", flush=True)
-        print("Log in as maren (technician) or odd (shop lead), password tallow-and-oakum.")
+        if logins:
+            print(logins)
         print("Ctrl-C stops it; the data stays.", flush=True)
         while True:
             if parts["web"].poll() is not None:

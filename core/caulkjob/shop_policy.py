@@ -77,6 +77,15 @@ SETTINGS = (
         ("3MF, keeps unit and names", "STL", "OBJ", "PLY"),
         default="3mf",
     ),
+    number(
+        "kept_days",
+        "Kept after they are due",
+        "Before that, nobody removes an order with its files.",
+        "days",
+        0,
+        3650,
+        90,
+    ),
 )
 """All that can be settled, for forms; of a choice, `offers` says what each means."""
 
@@ -99,6 +108,8 @@ class ShopPolicy:
     buried, debris : {"ask", "keep", "drop"}
     format : {"3mf", "stl", "obj", "ply"}
         What is proposed first for delivery.
+    kept_days : float
+        Days after its due date before which an order is not removed.
     """
 
     near_gap: float = 0.05
@@ -111,6 +122,7 @@ class ShopPolicy:
     buried: Clear = "drop"
     debris: Clear = "ask"
     format: Literal["3mf", "stl", "obj", "ply"] = "3mf"
+    kept_days: float = 90.0
 
     @staticmethod
     def from_json(given: Any) -> "ShopPolicy":

@@ -23,12 +23,6 @@ class MovedOn(Conflict):
         self.moved_on = moved_on
 
 
-class TooLarge(APIException):
-    """More bytes than the limit."""
-
-    status_code = status.HTTP_413_REQUEST_ENTITY_TOO_LARGE
-
-
 def answer(problem: Exception, context: dict[str, Any]) -> Response | None:
     """Turn the core's refusals, and lists of field errors, into one sentence."""
     if isinstance(problem, CaulkError):

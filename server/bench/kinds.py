@@ -7,7 +7,7 @@ from django.db import transaction
 from materials.models import Material, ShopSettings
 from work.blobs import keep_file
 from work.models import Job
-from work.queues import BEHIND
+from work.queues import BEHIND, CROWD
 from work.registry import NotEntered, Order, WorkKind, register
 
 from .decisions import Held, keep_by_policy
@@ -22,7 +22,7 @@ KEPT_BY_SHOP = "kept, as the shop has settled"
 def register_kinds() -> None:
     """Make them known to the queue."""
     register(
-        WorkKind(ItemJob.Kind.RECEIVE, "bench.computing:receive", order, enter, _unreadable),
+        WorkKind(ItemJob.Kind.RECEIVE, "bench.computing:receive", order, enter, _unreadable, CROWD),
         WorkKind(ItemJob.Kind.OPERATE, "bench.computing:operate", order, enter),
         WorkKind(
             ItemJob.Kind.JUDGE, "bench.computing:judge", order, enter_verdict, _not_judged, BEHIND

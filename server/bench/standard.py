@@ -8,7 +8,7 @@ from materials.models import Machine, Material, ShopSettings
 
 from .models import Examination
 
-_NO_LIMITS = (*KEPT, "unite", "format")
+_NO_LIMITS = (*KEPT, "unite", "format", "kept_days")
 """Settings of the shop that no examination depends on."""
 _ASKED_BY = {
     "sheet": ("size", "walls"),

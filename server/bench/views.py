@@ -2,6 +2,7 @@
 
 from typing import Any, cast
 
+from api.downloads import Download
 from caulkcore import OperationRefused
 from caulkcore.remesh.estimate import MeshMeasures
 from caulkjob.cost import cost_text
@@ -10,13 +11,13 @@ from caulkjob.questions import NOUNS, QUESTIONS
 from django.contrib.auth.models import User
 from django.core.files.storage import default_storage
 from django.db.models import Prefetch, QuerySet
-from django.http import FileResponse
 from django.shortcuts import get_object_or_404
 from drf_spectacular.types import OpenApiTypes
 from drf_spectacular.utils import OpenApiParameter, extend_schema
 from materials.models import Material
 from orders.models import Item
 from rest_framework import generics, status
+from rest_framework.permissions import IsAuthenticated
 from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
@@ -92,7 +93,11 @@ class RevisionView(generics.RetrieveAPIView[Revision]):
         ]
     )
     def get(self, request: Request, *args: Any, **kwargs: Any) -> Response:
-        return super().get(request, *args, **kwargs)
+        answer = super().get(request, *args, **kwargs)
+        if request.query_params.get("examination"):
+            # a report never changes; how it is told may, with an update
+            answer["Cache-Control"] = "private, max-age=3600, immutable"
+        return answer
 
     def get_serializer_context(self) -> dict[str, Any]:
         asked = self.request.query_params.get("examination", "")
@@ -128,7 +133,7 @@ class _StoredView(APIView):
     @extend_schema(responses=_BINARY)
     def get(self, request: Request, pk: int) -> Any:
         stored = self.model.objects.exclude(**{self.field: ""}).only(self.field)
-        answer = FileResponse(
+        answer = Download(
             default_storage.open(getattr(get_object_or_404(stored, pk=pk), self.field)),
             content_type="application/octet-stream",
         )
@@ -187,6 +192,9 @@ class OperateView(APIView):
 
 class CostView(APIView):
     """What an operation would leave and take on a revision, from what its report knows."""
+
+    # nothing is changed: who may only look may ask
+    permission_classes = [IsAuthenticated]
 
     @extend_schema(request=AskedSerializer, responses=CostSerializer)
     def post(self, request: Request, pk: int) -> Response:

@@ -8,6 +8,7 @@ from django.views.decorators.csrf import ensure_csrf_cookie
 from items import views as items
 from materials import views as materials
 from orders import views as orders
+from people import accounts
 from people import views as people
 from trail import views as trail
 from work import views as work
@@ -22,11 +23,15 @@ def front(request: HttpRequest) -> HttpResponse:
     """The web application; it finds its own way from the address."""
     if not _INDEX.is_file():
         return HttpResponseNotFound("The front end has not been built; run ./ironcaulk up.")
-    return HttpResponse(_INDEX.read_bytes(), headers={"Cache-Control": "no-cache"})
+    page = _INDEX.read_text().replace("CSP_NONCE", str(request.csp_nonce))  # type: ignore[attr-defined]
+    return HttpResponse(page, headers={"Cache-Control": "no-store"})
 
 
 urlpatterns = [
     path("api/session", people.SessionView.as_view()),
+    path("api/session/password", accounts.PasswordView.as_view()),
+    path("api/accounts", accounts.AccountsView.as_view()),
+    path("api/accounts/<int:pk>", accounts.AccountView.as_view()),
     path("api/questions", bench.QuestionsView.as_view()),
     path("api/operations", bench.OperationsView.as_view()),
     path("api/materials", materials.MaterialsView.as_view()),
@@ -43,9 +48,16 @@ urlpatterns = [
     ),
     path("api/customers", orders.CustomersView.as_view()),
     path("api/orders", orders.OrdersView.as_view()),
+    path("api/orders/<int:pk>", orders.OrderView.as_view()),
+    path("api/orders/<int:pk>/remove", items.RemoveOrderView.as_view()),
+    path("api/customers/<int:pk>/remove", items.RemoveCustomerView.as_view()),
     path("api/orders/<int:pk>/items", items.UploadView.as_view()),
     path("api/items", items.ItemsView.as_view()),
+    path("api/items/counts", items.CountsView.as_view()),
+    path("api/items/together", items.TogetherView.as_view()),
     path("api/items/<int:pk>", items.ItemView.as_view()),
+    path("api/items/<int:pk>/comments", orders.CommentsView.as_view()),
+    path("api/items/<int:pk>/assignee", orders.AssignView.as_view()),
     path("api/items/<int:pk>/received", items.ReceivedView.as_view()),
     path("api/items/<int:pk>/operate", bench.OperateView.as_view()),
     path("api/items/<int:pk>/mend", bench.MendView.as_view()),

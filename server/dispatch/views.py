@@ -2,14 +2,16 @@
 
 from typing import Any
 
+from api.downloads import Download
 from api.exception_handler import Conflict
 from bench.jobs import at_revision, start_at
 from bench.models import ItemJob
 from bench.serializers import JobSerializer
 from bench.standard import Standard
+from csp.constants import NONE, SELF, UNSAFE_INLINE
 from django.core.files.storage import default_storage
 from django.db import IntegrityError, transaction
-from django.http import FileResponse, HttpResponse
+from django.http import HttpResponse
 from django.shortcuts import get_object_or_404
 from django.utils import timezone
 from drf_spectacular.types import OpenApiTypes
@@ -125,7 +127,18 @@ class FileView(APIView):
         release = get_object_or_404(Release.objects.select_related("withdrawal"), pk=pk)
         stream = default_storage.open(release.file_path)
         name = release.file_name if release.holds else f"WITHDRAWN_{release.file_name}"
-        return FileResponse(stream, as_attachment=True, filename=name)
+        return Download(stream, as_attachment=True, filename=name)
+
+
+def _letter_page(html: str) -> HttpResponse:
+    """A letter as a page of its own, which carries its style in it and nothing else that acts."""
+    answer = HttpResponse(html)
+    answer._csp_config = {  # type: ignore[attr-defined]
+        "default-src": [NONE],
+        "style-src": [UNSAFE_INLINE],
+        "frame-ancestors": [SELF],
+    }
+    return answer
 
 
 class LetterView(APIView):
@@ -135,9 +148,9 @@ class LetterView(APIView):
     def get(self, request: Request, pk: int) -> Any:
         release = get_object_or_404(Release.objects.select_related("withdrawal"), pk=pk)
         if release.holds:
-            return HttpResponse(release.letter)
+            return _letter_page(release.letter)
         at = timezone.localtime(release.withdrawal.at)
-        return HttpResponse(withdrawn(release.letter, f"{at:%-d %B %Y, %H:%M}"))
+        return _letter_page(withdrawn(release.letter, f"{at:%-d %B %Y, %H:%M}"))
 
 
 class LettersView(APIView):
@@ -164,4 +177,4 @@ class LetterPageView(APIView):
 
     @extend_schema(responses={(200, "text/html"): OpenApiTypes.STR})
     def get(self, request: Request, pk: int) -> Any:
-        return HttpResponse(get_object_or_404(Letter, pk=pk).html)
+        return _letter_page(get_object_or_404(Letter, pk=pk).html)

@@ -19,9 +19,12 @@ from dispatch.serializers import LetterLineSerializer, ReleaseLineSerializer
 from drf_spectacular.utils import extend_schema_field
 from materials.models import Material
 from orders.models import Item
-from orders.serializers import OrderSerializer
+from orders.serializers import CommentSerializer, OrderSerializer
+from people.names import PersonName
 from rest_framework import serializers
 
+MOST_TOGETHER = 500
+"""Items that one action may be for."""
 _LONGEST_NAME = 4000
 """Letters that a file's name may come with; of longer ones than the table takes the end is kept."""
 
@@ -41,51 +44,23 @@ class ReplaceSerializer(serializers.Serializer[Any]):
     reason = serializers.CharField(min_length=3, max_length=1000)
 
 
-class ItemLineSerializer(serializers.ModelSerializer[Item]):
-    """An item as a line of the orders screen."""
+class _ItemFields(serializers.ModelSerializer[Item]):
+    """What lists and the bench both tell of an item."""
 
     order = OrderSerializer(read_only=True)
     problem = serializers.CharField(source="workpiece.problem", read_only=True)
     material_name = serializers.CharField(source="material.name", read_only=True)
-    seam = serializers.SerializerMethodField()
     triangles = serializers.SerializerMethodField()
-    job = serializers.SerializerMethodField()
-    judging = serializers.SerializerMethodField()
-    ready = serializers.SerializerMethodField(
-        help_text="Whether it can be released, and has not been."
+    current = serializers.IntegerField(
+        source="workpiece.current_id",
+        allow_null=True,
+        read_only=True,
+        help_text="The revision that holds.",
     )
-    released = serializers.SerializerMethodField()
-
-    class Meta:
-        model = Item
-        fields: tuple[str, ...] = (
-            "id",
-            "order",
-            "name",
-            "note",
-            "file_name",
-            "received_bytes",
-            "problem",
-            "material",
-            "material_name",
-            "quantity",
-            "triangles",
-            "seam",
-            "job",
-            "judging",
-            "ready",
-            "released",
-            "set_aside",
-        )
-
-    def to_representation(self, instance: Item) -> Any:
-        # for the fields that tell of it
-        self._standing = standing(instance, self.context.get("standard") or Standard.now())
-        return super().to_representation(instance)
-
-    @extend_schema_field(SegmentSerializer(many=True))
-    def get_seam(self, item: Item) -> Any:
-        return SegmentSerializer(self._standing.seam, many=True).data
+    assignee = serializers.CharField(
+        source="assignee.username", default="", read_only=True, help_text="Login name, or empty."
+    )
+    assignee_name = PersonName(source="assignee")
 
     @extend_schema_field(serializers.IntegerField(allow_null=True))
     def get_triangles(self, item: Item) -> int | None:
@@ -94,32 +69,135 @@ class ItemLineSerializer(serializers.ModelSerializer[Item]):
 
     @extend_schema_field(JobSerializer(allow_null=True))
     def get_job(self, item: Item) -> Any:
-        """The work that goes on, or the last that ended; judging goes on behind it."""
-        job = next((one for one in item.jobs.all() if one.kind in ItemJob.BLOCKING), None)
-        return JobSerializer(job).data if job else None
+        return self._work(item, judging=False)
 
     @extend_schema_field(JobSerializer(allow_null=True))
     def get_judging(self, item: Item) -> Any:
-        """The judging that goes on, or the last that ended."""
-        job = next((one for one in item.jobs.all() if one.kind == ItemJob.Kind.JUDGE), None)
+        return self._work(item, judging=True)
+
+    @staticmethod
+    def _work(item: Item, *, judging: bool) -> Any:
+        """The last work that was fetched with an item, judging or other than that."""
+        kinds = (one for one in item.jobs.all() if judging == (one.kind == ItemJob.Kind.JUDGE))
+        job = next(kinds, None)
         return JobSerializer(job).data if job else None
 
-    def get_ready(self, item: Item) -> bool:
-        return self._standing.ready
 
-    @extend_schema_field(serializers.DateTimeField(allow_null=True))
-    def get_released(self, item: Item) -> Any:
-        release = self._standing.release
-        return release.at if release else None
+_FIELDS = (
+    "id",
+    "order",
+    "name",
+    "note",
+    "file_name",
+    "received_bytes",
+    "created",
+    "problem",
+    "material",
+    "material_name",
+    "quantity",
+    "triangles",
+    "current",
+    "assignee",
+    "assignee_name",
+    "seam",
+    "job",
+    "judging",
+    "ready",
+    "released",
+    "set_aside",
+)
 
 
-class ItemSerializer(ItemLineSerializer):
-    """An item as the bench needs it."""
+class ItemLineSerializer(_ItemFields):
+    """An item as a line of the list: from its summary."""
 
-    revisions = RevisionLineSerializer(many=True, read_only=True)
-    current = serializers.IntegerField(
-        source="workpiece.current_id", allow_null=True, read_only=True
+    seam = SegmentSerializer(source="summary.seam", many=True, read_only=True)
+    next = serializers.CharField(source="summary.next", read_only=True)
+    job = serializers.SerializerMethodField(help_text="The work that goes on, if any does.")
+    judging = serializers.SerializerMethodField(help_text="The judging that goes on, if any does.")
+    ready = serializers.BooleanField(
+        source="summary.ready",
+        read_only=True,
+        help_text="Whether it can be released, and has not been.",
     )
+    released = serializers.DateTimeField(source="summary.released", allow_null=True, read_only=True)
+
+    class Meta:
+        model = Item
+        fields = (*_FIELDS, "next")
+
+
+class ListCountSerializer(serializers.Serializer[Any]):
+    key = serializers.CharField()
+    title = serializers.CharField()
+    count = serializers.IntegerField()
+
+
+class CustomerCountSerializer(serializers.Serializer[Any]):
+    name = serializers.CharField()
+    count = serializers.IntegerField()
+
+
+class CountsSerializer(serializers.Serializer[Any]):
+    lists = ListCountSerializer(many=True)
+    customers = CustomerCountSerializer(many=True)
+
+
+class SeenItemSerializer(serializers.Serializer[Any]):
+    """An item as somebody saw it in a list."""
+
+    item = serializers.IntegerField()
+    revision = serializers.IntegerField(allow_null=True)
+
+
+class TogetherSerializer(serializers.Serializer[Any]):
+    """One action for several items."""
+
+    act = serializers.ChoiceField(("mend", "material", "due", "assign", "set-aside"))
+    items = serializers.ListField(
+        child=SeenItemSerializer(), min_length=1, max_length=MOST_TOGETHER
+    )
+    material = serializers.SlugRelatedField(
+        slug_field="key",
+        queryset=Material.objects.all(),
+        required=False,
+        error_messages={"does_not_exist": "There is no such material."},
+    )
+    reason = serializers.CharField(min_length=3, max_length=1000, required=False)
+    due = serializers.DateTimeField(required=False)
+    assignee = serializers.CharField(
+        allow_blank=True, max_length=150, default="", help_text="Login name; empty for nobody."
+    )
+
+
+class OutcomeSerializer(serializers.Serializer[Any]):
+    """What became of one of them."""
+
+    item = serializers.IntegerField()
+    done = serializers.BooleanField()
+    why = serializers.CharField(help_text="Why it was not done; empty if it was.")
+
+
+class ReasonSerializer(serializers.Serializer[Any]):
+    reason = serializers.CharField(min_length=3, max_length=1000)
+
+
+class ItemSerializer(_ItemFields):
+    """An item as the bench needs it: as it stands at this moment."""
+
+    seam = serializers.SerializerMethodField()
+    job = serializers.SerializerMethodField(
+        help_text="The work that goes on, or the last that ended."
+    )
+    judging = serializers.SerializerMethodField(
+        help_text="The judging that goes on, or the last that ended."
+    )
+    ready = serializers.SerializerMethodField(
+        help_text="Whether it can be released, and has not been."
+    )
+    released = serializers.SerializerMethodField()
+    comments = CommentSerializer(many=True, read_only=True)
+    revisions = RevisionLineSerializer(many=True, read_only=True)
     releases = ReleaseLineSerializer(many=True, read_only=True)
     decisions = DecisionSerializer(many=True, read_only=True)
     covered = serializers.SerializerMethodField(
@@ -131,11 +209,12 @@ class ItemSerializer(ItemLineSerializer):
     apart = serializers.SerializerMethodField(help_text="Numbers of pieces that stay apart.")
     letters = LetterLineSerializer(many=True, read_only=True)
 
-    class Meta(ItemLineSerializer.Meta):
+    class Meta:
+        model = Item
         fields = (
-            *ItemLineSerializer.Meta.fields,
+            *_FIELDS,
+            "comments",
             "revisions",
-            "current",
             "moved_by",
             "releases",
             "decisions",
@@ -143,6 +222,23 @@ class ItemSerializer(ItemLineSerializer):
             "apart",
             "letters",
         )
+
+    def to_representation(self, instance: Item) -> Any:
+        # for the fields that tell of it
+        self._standing = standing(instance, Standard.now())
+        return super().to_representation(instance)
+
+    @extend_schema_field(SegmentSerializer(many=True))
+    def get_seam(self, item: Item) -> Any:
+        return SegmentSerializer(self._standing.seam, many=True).data
+
+    def get_ready(self, item: Item) -> bool:
+        return self._standing.ready
+
+    @extend_schema_field(serializers.DateTimeField(allow_null=True))
+    def get_released(self, item: Item) -> Any:
+        release = self._standing.release
+        return release.at if release else None
 
     def get_moved_by(self, item: Item) -> str:
         return moved_by(item)[0] if item.workpiece.current else ""

@@ -5,24 +5,24 @@ from contextlib import contextmanager
 from pathlib import Path
 from typing import Any, cast
 
-from api.exception_handler import Conflict, TooLarge
+from api.downloads import Download
+from api.exception_handler import Conflict
 from bench.jobs import receive, refuse_while_at_work
-from bench.models import Decision, Examination, ItemJob, Workpiece
+from bench.models import Decision, Examination, Workpiece
 from bench.serializers import JobSerializer
-from bench.standard import Standard
 from caulkcore.io.files import READERS, suffix_of
-from dispatch.models import Release
-from django.conf import settings
 from django.contrib.auth.models import User
 from django.core.files.storage import default_storage
 from django.db import connection, transaction
-from django.db.models import Prefetch, Q, QuerySet
-from django.http import FileResponse
+from django.db.models import Prefetch, QuerySet
 from django.shortcuts import get_object_or_404
+from django_filters.rest_framework import DjangoFilterBackend
 from drf_spectacular.types import OpenApiTypes
 from drf_spectacular.utils import extend_schema
-from orders.models import Item, Order
+from orders.models import Customer, Item, Order
+from people.permissions import OnlyLead
 from rest_framework import generics, status
+from rest_framework.pagination import PageNumberPagination
 from rest_framework.parsers import MultiPartParser
 from rest_framework.request import Request
 from rest_framework.response import Response
@@ -30,59 +30,21 @@ from rest_framework.serializers import Serializer
 from rest_framework.views import APIView
 from work.blobs import keep
 
+from .filters import ItemFilter, counts, in_order, with_work
+from .queries import rows, whole
+from .removal import remove_customer, remove_order
 from .serializers import (
+    CountsSerializer,
     ItemLineSerializer,
     ItemSerializer,
+    OutcomeSerializer,
+    ReasonSerializer,
     ReplaceSerializer,
+    TogetherSerializer,
     UploadSerializer,
 )
-
-_ROOM_FOR_FORM = 20_000
-"""Bytes that an upload may have beside the file's."""
-
-
-def items() -> QuerySet[Item]:
-    """Items with all that their lines need, in a fixed number of queries."""
-    return Item.objects.select_related(
-        "order__customer", "material", "workpiece__current", "workpiece__examination"
-    ).prefetch_related(
-        Prefetch("releases", _releases),
-        "decisions__by",
-        Prefetch("jobs", _last_jobs()),
-    )
-
-
-def lines() -> QuerySet[Item]:
-    """The same without what only the bench needs: reports, accounts."""
-    return items().defer(
-        "workpiece__examination__report",
-        *(f"workpiece__current__{name}" for name in ("account", "steps", "left", "parameters")),
-    )
-
-
-def _load_reports(every: list[Item]) -> None:
-    """Fetch the reports of those of which something was decided, all at once."""
-    decided = {
-        one.workpiece.examination.pk: one.workpiece.examination
-        for one in every
-        if one.workpiece.examination is not None and one.decisions.all()
-    }
-    found = Examination.objects.filter(pk__in=list(decided)).values_list("pk", "report")
-    for key, report in found:
-        decided[key].report = report
-
-
-_releases = Release.objects.select_related("by", "revision", "withdrawal__by").defer(
-    "report", "letter", "decisions", "standard", "revision__account", "revision__steps"
-)
-
-
-def _last_jobs() -> QuerySet[ItemJob]:
-    """Of each item the last work, and the last judging behind it."""
-    each = ItemJob.objects.order_by("item_id", "-id").distinct("item_id").values("pk")
-    work, judging = each.exclude(kind=ItemJob.Kind.JUDGE), each.filter(kind=ItemJob.Kind.JUDGE)
-    last = ItemJob.objects.filter(Q(pk__in=work) | Q(pk__in=judging))
-    return last.order_by("-id").select_related("made_by", "item")
+from .summaries import tell_what_is_due
+from .together import act_on_each
 
 
 def _received(request: Request, form: Serializer[Any]) -> tuple[str, str, int]:
@@ -90,15 +52,9 @@ def _received(request: Request, form: Serializer[Any]) -> tuple[str, str, int]:
 
     Raises
     ------
-    TooLarge
-        If it is larger than the limit.
     ValidationError, RefusedInput
         If the form is not right, or the format is none that is read.
     """
-    limit = settings.MAX_UPLOAD_BYTES
-    length = int(request.META.get("CONTENT_LENGTH") or 0)
-    if length > limit + _ROOM_FOR_FORM:
-        raise TooLarge(f"The file has {length / 1e6:,.0f} MB; the limit is {limit / 1e6:,.0f} MB.")
     form.is_valid(raise_exception=True)
     file = form.validated_data["file"]
     name = _kept_name(Path(file.name).name)
@@ -129,7 +85,8 @@ class UploadView(APIView):
                 received_bytes=size,
             )
             receive(item, cast(User, request.user))
-        line = ItemLineSerializer(items().get(pk=item.pk)).data
+        tell_what_is_due()
+        line = ItemLineSerializer(rows().get(pk=item.pk)).data
         return Response(line, status=status.HTTP_201_CREATED)
 
 
@@ -180,22 +137,75 @@ def _spoken(file_name: str) -> str:
     return " ".join(words).capitalize()[:longest].strip() or "Unnamed"
 
 
+class _Pages(PageNumberPagination):
+    page_size = 100
+    page_size_query_param = "size"
+    max_page_size = 500
+
+
 class ItemsView(generics.ListAPIView[Item]):
-    """All items, by due date."""
+    """Items, narrowed and sorted; a page of them at a time."""
 
     serializer_class = ItemLineSerializer
+    pagination_class = _Pages
+    filterset_class = ItemFilter
+    filter_backends = [DjangoFilterBackend]
 
     def get_queryset(self) -> QuerySet[Item]:
-        return lines()
+        return in_order(with_work(rows()), "due")
 
     def list(self, request: Request, *args: Any, **kwargs: Any) -> Response:
-        every = list(self.get_queryset())
-        _load_reports(every)
-        return Response(self.get_serializer(every, many=True).data)
+        tell_what_is_due()
+        return super().list(request, *args, **kwargs)
 
-    def get_serializer_context(self) -> dict[str, Any]:
-        # what holds now is asked once for all of them
-        return {**super().get_serializer_context(), "standard": Standard.now()}
+
+class CountsView(APIView):
+    """How many items each of the day's lists holds, and each customer has to do."""
+
+    @extend_schema(responses=CountsSerializer)
+    def get(self, request: Request) -> Response:
+        tell_what_is_due()
+        return Response(CountsSerializer(counts()).data)
+
+
+class RemoveOrderView(APIView):
+    """Removes an order with all that belongs to it, once it has been kept long enough."""
+
+    permission_classes = [OnlyLead]
+
+    @extend_schema(request=ReasonSerializer, responses={204: None})
+    def post(self, request: Request, pk: int) -> Response:
+        order = get_object_or_404(Order, pk=pk)
+        form = ReasonSerializer(data=request.data)
+        form.is_valid(raise_exception=True)
+        remove_order(order, form.validated_data["reason"], cast(User, request.user))
+        return Response(status=status.HTTP_204_NO_CONTENT)
+
+
+class RemoveCustomerView(APIView):
+    """Removes all that a customer ever sent, and the name."""
+
+    permission_classes = [OnlyLead]
+
+    @extend_schema(request=ReasonSerializer, responses={204: None})
+    def post(self, request: Request, pk: int) -> Response:
+        customer = get_object_or_404(Customer, pk=pk)
+        form = ReasonSerializer(data=request.data)
+        form.is_valid(raise_exception=True)
+        remove_customer(customer, form.validated_data["reason"], cast(User, request.user))
+        return Response(status=status.HTTP_204_NO_CONTENT)
+
+
+class TogetherView(APIView):
+    """Does one thing for several items; tells of each whether it was done."""
+
+    @extend_schema(request=TogetherSerializer, responses=OutcomeSerializer(many=True))
+    def post(self, request: Request) -> Response:
+        form = TogetherSerializer(data=request.data)
+        form.is_valid(raise_exception=True)
+        given = form.validated_data
+        told = act_on_each(given["items"], given, cast(User, request.user))
+        return Response(OutcomeSerializer(told, many=True).data)
 
 
 @contextmanager
@@ -213,7 +223,8 @@ class ItemView(generics.RetrieveAPIView[Item]):
     serializer_class = ItemSerializer
 
     def get_queryset(self) -> QuerySet[Item]:
-        return items().prefetch_related(
+        return whole([self.kwargs["pk"]]).prefetch_related(
+            "comments__by",
             "revisions__made_by",
             Prefetch("revisions__examinations", Examination.outlines()),
             "decisions__material",
@@ -236,4 +247,4 @@ class ReceivedView(APIView):
     def get(self, request: Request, pk: int) -> Any:
         item = get_object_or_404(Item, pk=pk)
         stream = default_storage.open(item.received_path)
-        return FileResponse(stream, as_attachment=True, filename=item.file_name)
+        return Download(stream, as_attachment=True, filename=item.file_name)

@@ -1,8 +1,12 @@
 """What customers sent."""
 
 import pghistory
+import pgtrigger
+from django.contrib.auth.models import User
 from django.db import models
 from materials.models import Material
+from people.models import APPEND_ONLY
+from people.names import person_field
 
 
 class Customer(models.Model):
@@ -52,6 +56,10 @@ class Item(models.Model):
     created = models.DateTimeField(auto_now_add=True)
     set_aside = models.BooleanField(default=False)
     """Whether somebody has decided that nothing more is done about it."""
+    assignee = models.ForeignKey(
+        User, null=True, blank=True, on_delete=models.SET_NULL, related_name="items"
+    )
+    """Who looks after it."""
 
     file_name = models.CharField(max_length=255)
     received_path = models.CharField(max_length=255)
@@ -62,3 +70,36 @@ class Item(models.Model):
 
     def __str__(self) -> str:
         return f"{self.order.number} {self.name}"
+
+
+@pgtrigger.register(APPEND_ONLY)
+@pghistory.track(pghistory.InsertEvent())
+class Removal(models.Model):
+    """An order that was removed with its items and files; never changed once made."""
+
+    number = models.CharField(max_length=12)
+    customer = models.CharField(max_length=120)
+    items = models.PositiveIntegerField()
+    reason = models.TextField()
+    by = person_field()
+    at = models.DateTimeField(auto_now_add=True)
+
+    def __str__(self) -> str:
+        return f"{self.number} removed"
+
+
+@pgtrigger.register(APPEND_ONLY)
+@pghistory.track(pghistory.InsertEvent())
+class Comment(models.Model):
+    """What somebody of the shop wrote about an item for the others; never changed once made."""
+
+    item = models.ForeignKey(Item, on_delete=models.CASCADE, related_name="comments")
+    text = models.TextField()
+    by = person_field()
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ("id",)
+
+    def __str__(self) -> str:
+        return f"{self.item}: {self.text[:40]}"

@@ -24,6 +24,18 @@ class Account(User):
         proxy = True
 
 
+@pghistory.track(pghistory.InsertEvent(), pghistory.DeleteEvent())
+class Onlooker(models.Model):
+    """An account that may look at everything that technicians see, and change nothing."""
+
+    user = models.OneToOneField(
+        User, on_delete=models.CASCADE, primary_key=True, related_name="onlooker"
+    )
+
+    def __str__(self) -> str:
+        return f"{self.user.get_username()} only looks"
+
+
 @pgtrigger.register(APPEND_ONLY)
 @pghistory.track(pghistory.InsertEvent())
 class Visit(models.Model):

@@ -3,6 +3,7 @@
 from typing import Any
 
 from django.contrib.auth import authenticate, login, logout
+from django.contrib.auth.models import User
 from django.middleware.csrf import get_token
 from drf_spectacular.utils import extend_schema
 from rest_framework import serializers
@@ -13,12 +14,18 @@ from rest_framework.response import Response
 from rest_framework.views import APIView
 
 from .models import Visit
+from .roles import may_change
 
 
 class PersonSerializer(serializers.Serializer[Any]):
     username = serializers.CharField()
     name = serializers.CharField(source="get_full_name")
     lead = serializers.BooleanField(source="is_staff")
+    may_change = serializers.SerializerMethodField(help_text="Whether it may do more than look.")
+
+    @staticmethod
+    def get_may_change(user: User) -> bool:
+        return may_change(user)
 
 
 class SessionSerializer(serializers.Serializer[Any]):
@@ -26,8 +33,8 @@ class SessionSerializer(serializers.Serializer[Any]):
 
 
 class LoginSerializer(serializers.Serializer[Any]):
-    username = serializers.CharField()
-    password = serializers.CharField(trim_whitespace=False)
+    username = serializers.CharField(max_length=150)
+    password = serializers.CharField(trim_whitespace=False, max_length=1000)
 
 
 def _answer(request: Request) -> Response:

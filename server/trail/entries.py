@@ -12,6 +12,7 @@ from itertools import islice
 from typing import Any
 
 from django.contrib.auth.models import User
+from django.core.exceptions import ObjectDoesNotExist
 from django.utils.text import Truncator
 
 from .told import ALL, Told
@@ -97,5 +98,8 @@ def _entry(told: Told, event: Any, names: dict[int, str]) -> Entry:
 def _of(event: Any, lookup: str) -> int | None:
     value = event
     for name in lookup.split("__"):
-        value = getattr(value, name, None)
+        try:
+            value = getattr(value, name, None)
+        except ObjectDoesNotExist:  # it was removed with its order
+            return None
     return value  # type: ignore[return-value]

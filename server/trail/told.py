@@ -8,10 +8,11 @@ from bench.models import Decision, Examination, Revision
 from caulkjob.accepted_places import STAYS_APART
 from caulkjob.questions import noun
 from dispatch.models import Letter, Release, Withdrawal
+from django.core.exceptions import ObjectDoesNotExist
 from django.db import models
 from materials.models import Edition, Machine, ShopSettings
-from orders.models import Item, Order
-from people.models import Account, Visit
+from orders.models import Comment, Item, Order, Removal
+from people.models import Account, Onlooker, Visit
 
 _LABELS = {"insert": "made", "update": "changed", "delete": "removed"}
 
@@ -43,6 +44,14 @@ class Told:
         return self.model.pgh_event_model  # type: ignore[attr-defined,no-any-return]
 
 
+def _of_what_is_gone(event: Any, relation: str, field: str, otherwise: Any = "—") -> Any:
+    """A field of a row that an event points to; the row may have been removed since."""
+    try:
+        return getattr(getattr(event, relation), field, otherwise)
+    except ObjectDoesNotExist:
+        return otherwise
+
+
 def _visit(event: Any) -> str:
     words = {
         Visit.Kind.IN: "{} logged in",
@@ -57,6 +66,11 @@ def _account(event: Any) -> str:
     active = "" if event.is_active else ", may not log in"
     name = f"{event.first_name} {event.last_name}"
     return f"account {event.username} {_LABELS[event.pgh_label]}: {name}{lead}{active}"
+
+
+def _onlooker(event: Any) -> str:
+    now = "only looks from now on" if event.pgh_label == "insert" else "may change things again"
+    return f"{event.user.get_full_name()} {now}" if event.user else f"an account {now}"
 
 
 def _edition(event: Any) -> str:
@@ -78,10 +92,20 @@ def _order(event: Any) -> str:
     return f"order {event.number} {_LABELS[event.pgh_label]}, due {event.due:%Y-%m-%d}"
 
 
+def _removal(event: Any) -> str:
+    told = f"{event.items} item{'s'[: event.items != 1]} of {event.customer}, with all files"
+    return f"order {event.number} removed: {told}: “{event.reason}”"
+
+
 def _item(event: Any) -> str:
     aside = ", set aside" if event.set_aside else ""
     told = f"{event.quantity} in {event.material.name}, file {event.file_name}{aside}"
-    return f"item {event.name} {_LABELS[event.pgh_label]}: {told}"
+    to = f", looked after by {event.assignee.get_full_name()}" if event.assignee else ""
+    return f"item {event.name} {_LABELS[event.pgh_label]}: {told}{to}"
+
+
+def _comment(event: Any) -> str:
+    return f"comment: “{event.text}”"
 
 
 def _revision(event: Any) -> str:
@@ -89,9 +113,10 @@ def _revision(event: Any) -> str:
 
 
 def _examination(event: Any) -> str:
+    number = _of_what_is_gone(event, "revision", "number")
     by = f"by the sheet of {event.material.name}" if event.material else "without a sheet"
     words = "no leak" if event.tight else "leaks"
-    return f"revision {event.revision.number} examined {by}: {words}"
+    return f"revision {number} examined {by}: {words}"
 
 
 def _decision(event: Any) -> str:
@@ -100,8 +125,9 @@ def _decision(event: Any) -> str:
     act = Decision.Act
     if event.act in (act.ACCEPT, act.WITHDRAW):
         places = event.places
-        if event.act == act.WITHDRAW and event.withdraws:
-            places = [event.withdraws.places[i] for i in places]
+        if event.act == act.WITHDRAW:
+            accepted = _of_what_is_gone(event, "withdraws", "places", [])
+            places = [accepted[i] for i in places] if accepted else []
         n = len(places)
         apart = event.kind == STAYS_APART
         what = ", ".join(f"{p['title']} ({p['measure']})" for p in places[:2])
@@ -121,11 +147,13 @@ def _decision(event: Any) -> str:
 
 
 def _release(event: Any) -> str:
-    return f"revision {event.revision.number} released as {event.file_name}"
+    number = _of_what_is_gone(event, "revision", "number")
+    return f"revision {number} released as {event.file_name}"
 
 
 def _withdrawal(event: Any) -> str:
-    return f"release of {event.release.file_name} withdrawn: “{event.reason}”"
+    name = _of_what_is_gone(event, "release", "file_name")
+    return f"release of {name} withdrawn: “{event.reason}”"
 
 
 def _letter(event: Any) -> str:
@@ -135,11 +163,14 @@ def _letter(event: Any) -> str:
 ALL = (
     Told(Visit, "visit", _visit),
     Told(Account, "account", _account),
+    Told(Onlooker, "account", _onlooker),
     Told(Edition, "sheet", _edition),
     Told(ShopSettings, "settings", _settings),
     Told(Machine, "machine", _machine),
     Told(Order, "order", _order),
+    Told(Removal, "order", _removal),
     Told(Item, "item", _item, "pgh_obj_id"),
+    Told(Comment, "comment", _comment, "item_id"),
     Told(Revision, "revision", _revision, "item_id"),
     Told(Examination, "examination", _examination, "revision__item_id"),
     Told(Decision, "decision", _decision, "item_id"),

@@ -8,7 +8,7 @@ from django.http import StreamingHttpResponse
 from django.utils import timezone
 from drf_spectacular.types import OpenApiTypes
 from drf_spectacular.utils import OpenApiParameter, extend_schema
-from people.leads import LeadReads
+from people.permissions import OnlyLead
 from rest_framework import serializers
 from rest_framework.request import Request
 from rest_framework.response import Response
@@ -78,7 +78,7 @@ class ItemTrailFileView(APIView):
 class TrailView(APIView):
     """What happened in the shop, the last first, a page at a time."""
 
-    permission_classes = [LeadReads]
+    permission_classes = [OnlyLead]
 
     @extend_schema(
         parameters=[OpenApiParameter("before", OpenApiTypes.DATETIME)],
@@ -94,7 +94,7 @@ class TrailView(APIView):
 class TrailFileView(APIView):
     """All of it as a table."""
 
-    permission_classes = [LeadReads]
+    permission_classes = [OnlyLead]
 
     @extend_schema(responses=_CSV)
     def get(self, request: Request) -> Any:

@@ -27,6 +27,8 @@ class Job(models.Model):
     """What it is about, such as ``item 17``; one open job each."""
     title = models.CharField(max_length=120)
     parameters = models.JSONField(default=dict)
+    queue = models.CharField(max_length=12, blank=True)
+    """Where it waits, if elsewhere than all of its kind."""
     state = models.CharField(max_length=12, choices=State.choices, default=State.WAITING)
     step = models.CharField(max_length=120, blank=True)
     fraction = models.FloatField(default=0)

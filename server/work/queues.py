@@ -2,6 +2,13 @@
 
 FRONT = "mesh"
 """Work that somebody waits for."""
+CROWD = "crowd"
+"""Work that comes in numbers: files taken in, an action for many items.
+
+What somebody waits for goes first, and has a place that a crowd never takes.
+"""
+FIRST = 10
+"""Priority of what somebody waits for where it waits beside a crowd, which has 0."""
 BEHIND = "behind"
 """Work that nobody waits for; it has a place of its own, so that neither waits for the other."""
 WATCH = "watch"

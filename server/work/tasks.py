@@ -8,13 +8,15 @@ import errno
 import logging
 import multiprocessing
 import os
+import pwd
+import shutil
 import tempfile
 import time
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from functools import cache
 from multiprocessing import forkserver
-from pathlib import Path
+from pathlib import Path, PurePosixPath
 from typing import Any, TypeVar
 
 import pghistory
@@ -26,10 +28,10 @@ from procrastinate import JobContext
 from procrastinate.contrib.django import app
 
 from . import child
-from .blobs import Damaged, on_disk
+from .blobs import Damaged, collect, on_disk
 from .models import Job
 from .outages import GONE, through_outages
-from .queues import EVERY_FEW_SECONDS, FRONT, STALLED_AFTER, WATCH
+from .queues import EVERY_FEW_SECONDS, FIRST, FRONT, STALLED_AFTER, WATCH
 from .registry import NotEntered, Order, kind_of, modules
 
 log = logging.getLogger(__name__)
@@ -40,7 +42,7 @@ _TELL_EVERY = 0.4
 SomeJob = TypeVar("SomeJob", bound=Job)
 
 
-_SECRET = ("IRONCAULK_DB", "IRONCAULK_SECRET_KEY")
+_SECRET = ("IRONCAULK_DB", "IRONCAULK_SECRET_KEY", "IRONCAULK_S3", "AWS_")
 """How the names of settings begin that hostile files must not come near."""
 
 
@@ -51,7 +53,7 @@ def _processes() -> Any:
     It is a process of its own that never had the database's password or the secret key.
     """
     processes = multiprocessing.get_context("forkserver")
-    processes.set_forkserver_preload(["work.preload", *modules()])
+    processes.set_forkserver_preload([*modules(), "work.preload"])
     kept = {name: os.environ.pop(name) for name in list(os.environ) if name.startswith(_SECRET)}
     try:
         forkserver.ensure_running()
@@ -61,7 +63,10 @@ def _processes() -> Any:
 
 
 def start(model: type[SomeJob], **fields: Any) -> SomeJob:
-    """Enter a job and queue its task, both in the surrounding transaction or neither."""
+    """Enter a job and queue its task, both in the surrounding transaction or neither.
+
+    It waits where its kind does, unless ``queue`` says otherwise.
+    """
     with transaction.atomic():
         job = model.objects.create(**fields)  # type: ignore[attr-defined]
         _queue(job)
@@ -69,8 +74,9 @@ def start(model: type[SomeJob], **fields: Any) -> SomeJob:
 
 
 def _queue(job: Job) -> None:
-    """Queue a job where those of its kind wait."""
-    run_job.configure(queue=kind_of(job).queue).defer(job_id=job.pk)
+    """Queue a job where it waits, at first and again."""
+    queue = job.queue or kind_of(job).queue
+    run_job.configure(queue=queue, priority=FIRST if queue == FRONT else 0).defer(job_id=job.pk)
 
 
 def end(job: Job, state: Job.State, message: str = "") -> None:
@@ -183,20 +189,44 @@ def _in_child(
     job: Job, order: Order, folder: Path, stopping: Callable[[], bool]
 ) -> tuple[str, Any]:
     """Run the child and watch it; returns how it ended and its answer."""
-    with on_disk(order.stored) as source:
-        ours, theirs = _processes().Pipe(duplex=False)
-        does, memory = kind_of(job).does, settings.JOB_MEMORY_BYTES
-        process = _processes().Process(
-            target=child.main, args=(theirs, does, source, folder, order.given, memory)
-        )
-        process.start()
-        theirs.close()
+    user = _child_user()
+    source = _put_into(folder, order.stored)
+    if user is not None:
+        os.chown(folder, *user)
+    ours, theirs = _processes().Pipe(duplex=False)
+    does, memory = kind_of(job).does, settings.JOB_MEMORY_BYTES
+    process = _processes().Process(
+        target=child.main, args=(theirs, does, folder, source, order.given, memory, user)
+    )
+    process.start()
+    theirs.close()
+    try:
+        return _listen(job, ours, stopping)
+    finally:
+        process.kill()
+        process.join()
+        ours.close()
+
+
+def _put_into(folder: Path, stored: str) -> str:
+    """Give a child's folder the file that it works on; returns the name there."""
+    name = f"source{PurePosixPath(stored).suffix}"
+    with on_disk(stored) as source:
         try:
-            return _listen(job, ours, stopping)
-        finally:
-            process.kill()
-            process.join()
-            ours.close()
+            os.link(source, folder / name)
+        except OSError:  # another disk, or one without links
+            shutil.copyfile(source, folder / name)
+        if not (folder / name).stat().st_mode & 0o004:
+            (folder / name).chmod(0o644)  # a copy from elsewhere; what is stored is readable
+    return name
+
+
+def _child_user() -> tuple[int, int] | None:
+    """User and group that reads strangers' files where the worker is root."""
+    if os.geteuid() != 0:
+        return None
+    found = pwd.getpwnam(settings.JOB_USER)
+    return found.pw_uid, found.pw_gid
 
 
 def _listen(job: Job, pipe: Any, stopping: Callable[[], bool]) -> tuple[str, Any]:
@@ -264,6 +294,15 @@ def _waits_again(job_id: int) -> None:
     Job.objects.filter(id=job_id, state=Job.State.RUNNING).update(
         state=Job.State.WAITING, step="", message="Its worker is gone; another takes it up."
     )
+
+
+@app.periodic(cron="17 3 * * *")
+@app.task(name="collect_blobs", queue=WATCH, queueing_lock="collect_blobs")
+def collect_blobs(timestamp: int) -> None:
+    """Remove stored files that nothing refers to any more, once a night."""
+    close_old_connections()
+    for path in collect():
+        log.info("nothing refers to %s any more", path)
 
 
 _IN_NO_QUEUE = """

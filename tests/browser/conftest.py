@@ -80,14 +80,16 @@ def shop(tmp_path_factory) -> Iterator[SimpleNamespace]:
     run.manage(env, "migrate", "--verbosity=0")
     run.manage(env, "demo", "--only", *ITEMS)
     worker, web = run.worker(env), run.web(env, port)
-    running = SimpleNamespace(address=f"http://127.0.0.1:{port}", worker=worker, env=env)
+    running = SimpleNamespace(
+        address=f"http://127.0.0.1:{port}", port=port, worker=worker, web=web, env=env
+    )
     try:
         run.wait_for(port, web)
         _work_off()
         yield running
     finally:
-        # the worker may be another one by now
-        for process in (running.worker, web):
+        # they may be others by now
+        for process in (running.worker, running.web):
             run.end(process)
         _database("drop database if exists {} with (force)")
 

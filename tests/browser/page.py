@@ -103,7 +103,7 @@ class Page:
         self.driver.get(self.address)
         self.one("[name=username]").send_keys(name)
         self.one("[name=password]").send_keys(password + Keys.ENTER)
-        self.one("[role=table]")
+        self.one("[role=grid]")
 
     def row(self, words: str) -> WebElement:
         def found() -> WebElement | None:

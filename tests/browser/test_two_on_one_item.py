@@ -85,7 +85,7 @@ def test_a_session_that_ended_leads_to_the_door_in_every_tab(page, shop) -> None
     item = page.driver.current_url
     page.driver.switch_to.new_window("tab")
     page.driver.get(shop.address)
-    page.one("[role=table]")
+    page.one("[role=grid]")
     page.button("Maren Aas").click()
     page.press("Log out")
     page.one("[name=username]")

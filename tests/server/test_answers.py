@@ -7,10 +7,9 @@ import numpy as np
 import pytest
 from bench.models import Decision, Revision
 from caulkcore import Mesh
-from django.db import connection, connections
-from django.test.utils import CaptureQueriesContext
+from django.db import connections
 from harbour import breakers as b
-from makers import binary_stl, box, hollow_box, sphere
+from makers import binary_stl, box, sphere
 from orders.models import Item
 from rest_framework.test import APIClient
 from test_path import HOLED, item_of, states, take_in, upload
@@ -262,33 +261,3 @@ def test_pieces_keep_the_names_of_the_file_through_work(shop) -> None:
     operate(shop, item, "set-unit", unit="cm")
     assert work().state == "done"
     assert names() == ["buoy", "crate"]
-
-
-def test_the_list_asks_a_fixed_number_of_times_and_for_no_report_in_vain(shop) -> None:
-    def asked() -> list[str]:
-        with CaptureQueriesContext(connection) as queries:
-            lines = shop.client.get("/api/items").data
-        assert lines[-1]["seam"][-1]["text"]
-        return [one["sql"] for one in queries]
-
-    first = take_in(shop, binary_stl(hollow_box()))
-    one = asked()
-    assert not any('"bench_examination"."report"' in sql for sql in one)
-    assert not any('"bench_revision"."account"' in sql for sql in one)
-    for _ in range(3):
-        take_in(shop, binary_stl(hollow_box()))
-    assert len(asked()) == len(one)
-    for item in Item.objects.values_list("pk", flat=True):
-        accept(shop, item, "sealed-voids", "to float")
-    several = asked()
-    assert sum('"bench_examination"."report"' in sql for sql in several) == 1
-    assert len(several) <= len(one) + 2  # the reports, and who decided
-    told = shop.client.get("/api/items").data
-    assert {s["state"] for line in told for s in line["seam"] if s["question"] == "inside"} == {
-        "waived"
-    }
-    # each with the last work on it, and the judging behind it
-    mend(shop, first)
-    work()
-    line = next(x for x in shop.client.get("/api/items").data if x["id"] == first)
-    assert line["job"]["kind"] == "mend"

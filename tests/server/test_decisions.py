@@ -477,7 +477,7 @@ def test_a_file_that_cannot_be_read_is_replaced_or_set_aside(shop) -> None:
     def replaced(data: bytes, **more):
         file = SimpleUploadedFile("whole.stl", data)
         body = {"file": file, "reason": "sent again", **more}
-        return shop.client.post(f"/api/items/{item}/replace", body)
+        return shop.client.post(f"/api/items/{item}/replace", body, format="multipart")
 
     assert replaced(binary_stl(box(20)), reason="").status_code == 400
     assert replaced(binary_stl(box(20))).status_code == 202

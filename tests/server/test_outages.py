@@ -2,6 +2,7 @@
 
 import errno
 import os
+import pwd
 import signal
 import subprocess
 import sys
@@ -14,7 +15,7 @@ from django.core.files.storage import default_storage
 from django.db import OperationalError, connection, transaction
 from makers import binary_stl, box, sphere
 from test_path import HOLED, item_of, take_in, upload
-from work import blobs, tasks
+from work import blobs, registry, tasks
 from work.models import Job
 from work.outages import through_outages
 from working import do, mend, report_of, work
@@ -279,3 +280,34 @@ def test_child_processes_know_neither_password_nor_secret_key(shop, monkeypatch)
     for environ in seen:
         assert not [n for n in environ if n.startswith(("IRONCAULK_DB", "IRONCAULK_SECRET"))]
     assert os.environ["IRONCAULK_DB_PASSWORD"] == "let me in"
+
+
+def test_strangers_files_are_worked_on_by_nobody_who_counts(shop, tmp_path, monkeypatch) -> None:
+    """A worker that is root works in children that are not."""
+    take_in(shop, HOLED)
+    secrets = tmp_path / "secrets.json"
+    secrets.write_text("{}")
+    secrets.chmod(0o600)
+    kept = next(path for path in blobs.stored() if path.endswith(".stl"))
+    closed = {"secrets": str(secrets), "blob": default_storage.path(kept)}
+    made: list[dict] = []
+    looks = registry.WorkKind(
+        "look",
+        "looking:look_around",
+        lambda job: registry.Order(kept, closed),
+        lambda job, order, folder, answer: made.append(
+            {**answer, "made": (folder / "made").read_text()}
+        ),
+    )
+    monkeypatch.setitem(registry._KINDS, "look", looks)
+    job = tasks.start(Job, kind="look", subject="nothing", title="looked")
+    assert work(job.pk).state == "done"
+    (found,) = made
+    assert found["read"] == len(HOLED)
+    assert found["made"] == "here"
+    if os.geteuid() == 0:
+        nobody = pwd.getpwnam("nobody")
+        assert found["user"] == [nobody.pw_uid, nobody.pw_uid, nobody.pw_gid]
+        assert found["secrets"] == found["blob"] == "PermissionError"
+    else:
+        assert found["user"][0] == os.getuid()

@@ -5,7 +5,7 @@ tell objects of a mesh apart take them as well.
 """
 
 import os
-import tempfile
+import secrets
 from collections.abc import Sequence
 from importlib import import_module
 from pathlib import Path
@@ -147,9 +147,10 @@ def write(
     suffix = suffix_of(str(path), WRITERS)
     form = _format(WRITERS[suffix])
     path = Path(path)
-    handle, temporary = tempfile.mkstemp(dir=path.parent, prefix=f".{path.name}.")
+    # beside it, by the path as given: folders above may be closed to who writes
+    temporary = path.with_name(f".{path.name}.{secrets.token_hex(4)}")
     try:
-        with os.fdopen(handle, "wb") as stream:
+        with temporary.open("xb") as stream:
             if len(objects) > 1 and suffix in _WITH_OBJECTS:
                 form.write(mesh, stream, name, objects=objects)
             else:
@@ -157,5 +158,5 @@ def write(
         os.chmod(temporary, 0o644)
         os.replace(temporary, path)
     except BaseException:
-        os.unlink(temporary)
+        temporary.unlink(missing_ok=True)
         raise

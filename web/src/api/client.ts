@@ -28,6 +28,12 @@ export type Proposal = Schemas["Proposal"];
 export type LetterText = Schemas["LetterText"];
 export type Release = Schemas["ReleaseLine"];
 export type ReleaseFormat = Schemas["FormatEnum"];
+export type Outcome = Schemas["Outcome"];
+export type Together = Schemas["TogetherRequest"];
+export type Counts = Schemas["Counts"];
+export type Comment = Schemas["Comment"];
+export type PersonAccount = Schemas["PersonAccount"];
+export type Session = Schemas["Session"];
 export type Person = Schemas["Person"];
 
 /** A refusal by the server, told in one sentence. */

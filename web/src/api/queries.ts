@@ -13,10 +13,17 @@ import {
   need,
   Refusal,
   type ReleaseFormat,
+  type Session,
   upload,
 } from "./client";
 
 const FORBIDDEN = 403;
+
+const NOT_FOUND = 404;
+
+/** Whether something is not there any more, or never was. */
+export const isGone = (problem: Error | null) =>
+  problem instanceof Refusal && problem.status === NOT_FOUND;
 
 /** A session that ended shows as a refusal: then it is asked who is logged in. */
 const onError = (problem: Error) => {
@@ -37,43 +44,25 @@ export const client: QueryClient = new QueryClient({
   },
 });
 
-const WHILE_WORKING = 500;
-const WHILE_JUDGING = 1_500;
-const WHILE_IDLE = 6_000;
 const FOR_EVER = { staleTime: Infinity, gcTime: 600_000 };
 
 export const isOpen = (job: Job | null | undefined) =>
   job?.state === "waiting" || job?.state === "running";
 
-type InWork = { job: Job | null; judging: Job | null };
-
-/** How soon to look again: soon while somebody waits, less so for what goes on behind. */
-const lookAgain = (items: readonly InWork[]) =>
-  items.some((one) => isOpen(one.job))
-    ? WHILE_WORKING
-    : items.some((one) => isOpen(one.judging))
-      ? WHILE_JUDGING
-      : WHILE_IDLE;
+/** Who is logged in; `left` where somebody just logged out, so that nothing of theirs stays. */
+type SessionNow = Session & { left?: boolean };
 
 export const useSession = () =>
   useQuery({
     queryKey: ["session"],
-    queryFn: () => need(api.GET("/api/session")),
+    queryFn: async (): Promise<SessionNow> => need(api.GET("/api/session")),
     staleTime: 60_000,
-  });
-
-export const useItems = () =>
-  useQuery({
-    queryKey: ["items"],
-    queryFn: () => need(api.GET("/api/items")),
-    refetchInterval: ({ state }) => lookAgain(state.data ?? []),
   });
 
 export const useItem = (id: number) =>
   useQuery({
     queryKey: ["item", id],
     queryFn: () => need(api.GET("/api/items/{id}", { params: { path: { id } } })),
-    refetchInterval: ({ state }) => lookAgain(state.data ? [state.data] : []),
   });
 
 /** A revision as one of its examinations found it; neither ever changes. */
@@ -105,8 +94,11 @@ export const useJobs = () =>
   useQuery({
     queryKey: ["jobs"],
     queryFn: () => need(api.GET("/api/jobs")),
-    refetchInterval: ({ state }) => (state.data?.length ? 1_000 : WHILE_IDLE),
   });
+
+/** Everybody who has an account. */
+export const useAccounts = () =>
+  useQuery({ queryKey: ["accounts"], queryFn: () => need(api.GET("/api/accounts")) });
 
 export const useMaterials = () =>
   useQuery({
@@ -173,7 +165,7 @@ export function useItemActions(id: number) {
   const params = { path: { id } };
   const refresh = () =>
     Promise.all(
-      [["item", id], ["items"], ["jobs"]].map((queryKey) =>
+      [["item", id], ["items"], ["counts"], ["jobs"]].map((queryKey) =>
         queries.invalidateQueries({ queryKey }),
       ),
     );
@@ -261,6 +253,16 @@ export function useItemActions(id: number) {
     write: useMutation(
       action((body: { text: string }) =>
         need(api.POST("/api/items/{id}/letters", { params, body })),
+      ),
+    ),
+    comment: useMutation(
+      action((body: { text: string }) =>
+        need(api.POST("/api/items/{id}/comments", { params, body })),
+      ),
+    ),
+    assign: useMutation(
+      action((body: { assignee: string }) =>
+        need(api.POST("/api/items/{id}/assignee", { params, body })),
       ),
     ),
     cancel: useMutation(

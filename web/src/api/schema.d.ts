@@ -4,6 +4,41 @@
  */
 
 export interface paths {
+    "/api/accounts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Everybody who has an account; new ones, by the lead. */
+        get: operations["accounts_list"];
+        put?: never;
+        /** @description Everybody who has an account; new ones, by the lead. */
+        post: operations["accounts_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/accounts/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /** @description Changes an account: names, role, whether it may log in, a new password. */
+        patch: operations["accounts_partial_update"];
+        trace?: never;
+    };
     "/api/customers": {
         parameters: {
             query?: never;
@@ -15,6 +50,23 @@ export interface paths {
         get: operations["customers_list"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/customers/{id}/remove": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Removes all that a customer ever sent, and the name. */
+        post: operations["customers_remove_create"];
         delete?: never;
         options?: never;
         head?: never;
@@ -96,7 +148,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description All items, by due date. */
+        /** @description Items, narrowed and sorted; a page of them at a time. */
         get: operations["items_list"];
         put?: never;
         post?: never;
@@ -134,6 +186,40 @@ export interface paths {
         put?: never;
         /** @description Decides that some pieces are not united with others, with a reason. */
         post: operations["items_apart_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/items/{id}/assignee": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Gives an item to somebody to look after, or to nobody. */
+        post: operations["items_assignee_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/items/{id}/comments": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Writes a comment about an item for the others of the shop. */
+        post: operations["items_comments_create"];
         delete?: never;
         options?: never;
         head?: never;
@@ -362,6 +448,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/items/counts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description How many items each of the day's lists holds, and each customer has to do. */
+        get: operations["items_counts_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/items/together": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Does one thing for several items; tells of each whether it was done. */
+        post: operations["items_together_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs": {
         parameters: {
             query?: never;
@@ -569,6 +689,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/orders/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /** @description Changes an order's note or due date. */
+        patch: operations["orders_partial_update"];
+        trace?: never;
+    };
     "/api/orders/{id}/items": {
         parameters: {
             query?: never;
@@ -580,6 +717,23 @@ export interface paths {
         put?: never;
         /** @description Adds a file to an order; it becomes an item. */
         post: operations["orders_items_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/orders/{id}/remove": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Removes an order with all that belongs to it, once it has been kept long enough. */
+        post: operations["orders_remove_create"];
         delete?: never;
         options?: never;
         head?: never;
@@ -758,6 +912,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/session/password": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Changes one's own password; other sessions of the account end. */
+        post: operations["session_password_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/shop": {
         parameters: {
             query?: never;
@@ -848,17 +1019,6 @@ export interface components {
             added_mm: number[] | null;
             taken_out: components["schemas"]["TakenOut"] | null;
         };
-        /**
-         * @description * `accept` - Accept
-         *     * `withdraw` - Withdraw
-         *     * `return` - Return
-         *     * `material` - Material
-         *     * `set-aside` - Set Aside
-         *     * `take-up` - Take Up
-         *     * `replace` - Replace
-         * @enum {string}
-         */
-        ActEnum: "accept" | "withdraw" | "return" | "material" | "set-aside" | "take-up" | "replace";
         /** @description What every change names: the revision that the person looked at. */
         ApartRequest: {
             /** @description Key of the revision that was looked at. */
@@ -871,6 +1031,10 @@ export interface components {
             parameters?: {
                 [key: string]: unknown;
             };
+        };
+        AssignRequest: {
+            /** @description Login name; empty for nobody. */
+            assignee: string;
         };
         /** @description Sheets of a file, all or none of which are taken. */
         BringRequest: {
@@ -893,10 +1057,21 @@ export interface components {
             before: unknown;
             now: unknown;
         };
+        Comment: {
+            readonly id: number;
+            text: string;
+            readonly by: string;
+            /** Format: date-time */
+            readonly at: string;
+        };
         Cost: {
             /** @description What it will leave and take, or why it is refused. */
             text: string;
             refused: boolean;
+        };
+        Counts: {
+            lists: components["schemas"]["ListCount"][];
+            customers: components["schemas"]["CustomerCount"][];
         };
         /** @description A place of a finding that is accepted, and by what. */
         Cover: {
@@ -915,10 +1090,14 @@ export interface components {
             readonly id: number;
             name: string;
         };
+        CustomerCount: {
+            name: string;
+            count: number;
+        };
         /** @description What a person decided, as an event. */
         Decision: {
             id: number;
-            act: components["schemas"]["ActEnum"];
+            act: components["schemas"]["DecisionActEnum"];
             kind: string;
             revision: number | null;
             readonly places: components["schemas"]["Place"][];
@@ -933,6 +1112,17 @@ export interface components {
             /** Format: date-time */
             at: string;
         };
+        /**
+         * @description * `accept` - Accept
+         *     * `withdraw` - Withdraw
+         *     * `return` - Return
+         *     * `material` - Material
+         *     * `set-aside` - Set Aside
+         *     * `take-up` - Take Up
+         *     * `replace` - Replace
+         * @enum {string}
+         */
+        DecisionActEnum: "accept" | "withdraw" | "return" | "material" | "set-aside" | "take-up" | "replace";
         /** @description One number of a rule sheet, for forms. */
         Demand: {
             name: string;
@@ -993,7 +1183,7 @@ export interface components {
          * @enum {string}
          */
         FormatEnum: "stl" | "obj" | "ply" | "3mf";
-        /** @description An item as the bench needs it. */
+        /** @description An item as the bench needs it: as it stands at this moment. */
         Item: {
             readonly id: number;
             readonly order: components["schemas"]["Order"];
@@ -1002,21 +1192,33 @@ export interface components {
             file_name: string;
             /** Format: int64 */
             received_bytes: number;
+            /** Format: date-time */
+            readonly created: string;
             readonly problem: string;
             material: number;
             readonly material_name: string;
             quantity: number;
             readonly triangles: number | null;
+            /** @description The revision that holds. */
+            readonly current: number | null;
+            /**
+             * @description Login name, or empty.
+             * @default
+             */
+            readonly assignee: string;
+            readonly assignee_name: string;
             readonly seam: components["schemas"]["Segment"][];
+            /** @description The work that goes on, or the last that ended. */
             readonly job: components["schemas"]["Job"] | null;
+            /** @description The judging that goes on, or the last that ended. */
             readonly judging: components["schemas"]["Job"] | null;
             /** @description Whether it can be released, and has not been. */
             readonly ready: boolean;
             /** Format: date-time */
             readonly released: string | null;
             set_aside: boolean;
+            readonly comments: components["schemas"]["Comment"][];
             readonly revisions: components["schemas"]["RevisionLine"][];
-            readonly current: number | null;
             /** @description Who made the current revision hold; empty where there is none. */
             readonly moved_by: string;
             readonly releases: components["schemas"]["ReleaseLine"][];
@@ -1027,7 +1229,7 @@ export interface components {
             readonly apart: number[];
             readonly letters: components["schemas"]["LetterLine"][];
         };
-        /** @description An item as a line of the orders screen. */
+        /** @description An item as a line of the list: from its summary. */
         ItemLine: {
             readonly id: number;
             readonly order: components["schemas"]["Order"];
@@ -1036,19 +1238,32 @@ export interface components {
             file_name: string;
             /** Format: int64 */
             received_bytes: number;
+            /** Format: date-time */
+            readonly created: string;
             readonly problem: string;
             material: number;
             readonly material_name: string;
             quantity: number;
             readonly triangles: number | null;
+            /** @description The revision that holds. */
+            readonly current: number | null;
+            /**
+             * @description Login name, or empty.
+             * @default
+             */
+            readonly assignee: string;
+            readonly assignee_name: string;
             readonly seam: components["schemas"]["Segment"][];
+            /** @description The work that goes on, if any does. */
             readonly job: components["schemas"]["Job"] | null;
+            /** @description The judging that goes on, if any does. */
             readonly judging: components["schemas"]["Job"] | null;
             /** @description Whether it can be released, and has not been. */
             readonly ready: boolean;
             /** Format: date-time */
             readonly released: string | null;
             set_aside: boolean;
+            readonly next: string;
         };
         Job: {
             readonly id: number;
@@ -1117,6 +1332,11 @@ export interface components {
             changed: string;
             accepted: string;
         };
+        ListCount: {
+            key: string;
+            title: string;
+            count: number;
+        };
         LoginRequest: {
             username: string;
             password: string;
@@ -1159,6 +1379,16 @@ export interface components {
             material: string;
             reason: string;
         };
+        NewAccountRequest: {
+            first_name: string;
+            last_name: string;
+            role: components["schemas"]["RoleEnum"];
+            password: string;
+            username: string;
+        };
+        NewCommentRequest: {
+            text: string;
+        };
         NewOrderRequest: {
             customer: string;
             /** Format: date-time */
@@ -1191,12 +1421,35 @@ export interface components {
         Order: {
             readonly id: number;
             number: string;
+            customer: number;
             readonly customer_name: string;
             /** Format: date-time */
             due: string;
             /** Format: date-time */
             readonly received: string;
             note: string;
+        };
+        /** @description What became of one of them. */
+        Outcome: {
+            item: number;
+            done: boolean;
+            /** @description Why it was not done; empty if it was. */
+            why: string;
+        };
+        PaginatedItemLineList: {
+            /** @example 123 */
+            count: number;
+            /**
+             * Format: uri
+             * @example http://api.example.org/accounts/?page=4
+             */
+            next: string | null;
+            /**
+             * Format: uri
+             * @example http://api.example.org/accounts/?page=2
+             */
+            previous: string | null;
+            results: components["schemas"]["ItemLine"][];
         };
         Parameter: {
             name: string;
@@ -1227,10 +1480,42 @@ export interface components {
          * @enum {string}
          */
         ParameterKindEnum: "places" | "finding" | "switch" | "choice" | "number" | "region" | "pieces";
+        PasswordRequest: {
+            old: string;
+            new: string;
+        };
+        PatchedChangeAccountRequest: {
+            first_name?: string;
+            last_name?: string;
+            role?: components["schemas"]["RoleEnum"];
+            password?: string;
+            active?: boolean;
+        };
+        /** @description What is changed, each beside what the person saw there before. */
+        PatchedChangeOrderRequest: {
+            note?: string;
+            note_seen?: string;
+            /** Format: date-time */
+            due?: string;
+            /** Format: date-time */
+            due_seen?: string;
+        };
         Person: {
             username: string;
             name: string;
             lead: boolean;
+            /** @description Whether it may do more than look. */
+            readonly may_change: boolean;
+        };
+        /** @description An account as everybody in the shop may see it. */
+        PersonAccount: {
+            id: number;
+            username: string;
+            first_name: string;
+            last_name: string;
+            name: string;
+            readonly role: components["schemas"]["RoleEnum"];
+            active: boolean;
         };
         /** @description One shell, and what it is. */
         Piece: {
@@ -1272,6 +1557,9 @@ export interface components {
             title: string;
             asks: string;
             kinds: components["schemas"]["Kind"][];
+        };
+        ReasonRequest: {
+            reason: string;
         };
         ReleaseLine: {
             id: number;
@@ -1382,6 +1670,13 @@ export interface components {
             /** Format: date-time */
             readonly made: string;
         };
+        /**
+         * @description * `technician` - Technician
+         *     * `lead` - Lead
+         *     * `read-only` - Read Only
+         * @enum {string}
+         */
+        RoleEnum: "technician" | "lead" | "read-only";
         /** @description What a material demands; lengths in mm. */
         RuleSheet: {
             key: string;
@@ -1417,6 +1712,11 @@ export interface components {
             price_per_part: number;
             /** Format: double */
             tolerance: number;
+        };
+        /** @description An item as somebody saw it in a list. */
+        SeenItemRequest: {
+            item: number;
+            revision: number | null;
         };
         /** @description What every change names: the revision that the person looked at. */
         SeenRequest: {
@@ -1540,6 +1840,29 @@ export interface components {
              */
             beyond_mm: number;
         };
+        /**
+         * @description * `mend` - mend
+         *     * `material` - material
+         *     * `due` - due
+         *     * `assign` - assign
+         *     * `set-aside` - set-aside
+         * @enum {string}
+         */
+        TogetherActEnum: "mend" | "material" | "due" | "assign" | "set-aside";
+        /** @description One action for several items. */
+        TogetherRequest: {
+            act: components["schemas"]["TogetherActEnum"];
+            items: components["schemas"]["SeenItemRequest"][];
+            material?: string;
+            reason?: string;
+            /** Format: date-time */
+            due?: string;
+            /**
+             * @description Login name; empty for nobody.
+             * @default
+             */
+            assignee?: string;
+        };
         Unasked: {
             question: string;
             /**
@@ -1613,6 +1936,73 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    accounts_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PersonAccount"][];
+                };
+            };
+        };
+    };
+    accounts_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewAccountRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PersonAccount"];
+                };
+            };
+        };
+    };
+    accounts_partial_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PatchedChangeAccountRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PersonAccount"];
+                };
+            };
+        };
+    };
     customers_list: {
         parameters: {
             query?: never;
@@ -1632,6 +2022,30 @@ export interface operations {
             };
         };
     };
+    customers_remove_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReasonRequest"];
+            };
+        };
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
     decisions_withdraw_create: {
         parameters: {
             query?: never;
@@ -1644,8 +2058,6 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["WithdrawRequest"];
-                "application/x-www-form-urlencoded": components["schemas"]["WithdrawRequest"];
-                "multipart/form-data": components["schemas"]["WithdrawRequest"];
             };
         };
         responses: {
@@ -1722,7 +2134,65 @@ export interface operations {
     };
     items_list: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description A login name, or 'me', or 'nobody' */
+                assignee?: string;
+                customer?: string;
+                /**
+                 * @description * `late` - Late
+                 *     * `tomorrow` - Due by tomorrow
+                 *     * `week` - Due within a week
+                 */
+                due?: "late" | "tomorrow" | "week";
+                /**
+                 * @description * `open` - To do
+                 *     * `you` - Needs you
+                 *     * `leaks` - Leaks
+                 *     * `running` - Running
+                 *     * `ready` - Tight, to release
+                 *     * `released` - Released
+                 *     * `aside` - Set aside
+                 *     * `all` - Everything
+                 */
+                list?: "all" | "aside" | "leaks" | "open" | "ready" | "released" | "running" | "you";
+                material?: string;
+                order?: string;
+                /** @description A page number within the paginated result set. */
+                page?: number;
+                /** @description Words that all stand in order, customer, item or file */
+                q?: string;
+                /** @description Number of results to return per page. */
+                size?: number;
+                /**
+                 * @description A column; with a minus before it, backwards
+                 *
+                 *     * `order` - order
+                 *     * `-order` - order
+                 *     * `customer` - customer
+                 *     * `-customer` - customer
+                 *     * `item` - item
+                 *     * `-item` - item
+                 *     * `file` - file
+                 *     * `-file` - file
+                 *     * `triangles` - triangles
+                 *     * `-triangles` - triangles
+                 *     * `material` - material
+                 *     * `-material` - material
+                 *     * `quantity` - quantity
+                 *     * `-quantity` - quantity
+                 *     * `due` - due
+                 *     * `-due` - due
+                 *     * `received` - received
+                 *     * `-received` - received
+                 *     * `seam` - seam
+                 *     * `-seam` - seam
+                 *     * `next` - next
+                 *     * `-next` - next
+                 *     * `assignee` - assignee
+                 *     * `-assignee` - assignee
+                 */
+                sort?: "-assignee" | "-customer" | "-due" | "-file" | "-item" | "-material" | "-next" | "-order" | "-quantity" | "-received" | "-seam" | "-triangles" | "assignee" | "customer" | "due" | "file" | "item" | "material" | "next" | "order" | "quantity" | "received" | "seam" | "triangles";
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -1734,7 +2204,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ItemLine"][];
+                    "application/json": components["schemas"]["PaginatedItemLineList"];
                 };
             };
         };
@@ -1772,8 +2242,6 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["ApartRequest"];
-                "application/x-www-form-urlencoded": components["schemas"]["ApartRequest"];
-                "multipart/form-data": components["schemas"]["ApartRequest"];
             };
         };
         responses: {
@@ -1783,6 +2251,55 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Decision"];
+                };
+            };
+        };
+    };
+    items_assignee_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AssignRequest"];
+            };
+        };
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    items_comments_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewCommentRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Comment"];
                 };
             };
         };
@@ -1799,8 +2316,6 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["ReturnRequest"];
-                "application/x-www-form-urlencoded": components["schemas"]["ReturnRequest"];
-                "multipart/form-data": components["schemas"]["ReturnRequest"];
             };
         };
         responses: {
@@ -1825,8 +2340,6 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["AcceptRequest"];
-                "application/x-www-form-urlencoded": components["schemas"]["AcceptRequest"];
-                "multipart/form-data": components["schemas"]["AcceptRequest"];
             };
         };
         responses: {
@@ -1852,8 +2365,6 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["SeenRequest"];
-                "application/x-www-form-urlencoded": components["schemas"]["SeenRequest"];
-                "multipart/form-data": components["schemas"]["SeenRequest"];
             };
         };
         responses: {
@@ -1878,8 +2389,6 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["LetterRequest"];
-                "application/x-www-form-urlencoded": components["schemas"]["LetterRequest"];
-                "multipart/form-data": components["schemas"]["LetterRequest"];
             };
         };
         responses: {
@@ -1905,8 +2414,6 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["MaterialChangeRequest"];
-                "application/x-www-form-urlencoded": components["schemas"]["MaterialChangeRequest"];
-                "multipart/form-data": components["schemas"]["MaterialChangeRequest"];
             };
         };
         responses: {
@@ -1931,8 +2438,6 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["SeenRequest"];
-                "application/x-www-form-urlencoded": components["schemas"]["SeenRequest"];
-                "multipart/form-data": components["schemas"]["SeenRequest"];
             };
         };
         responses: {
@@ -1958,8 +2463,6 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["OperateRequest"];
-                "application/x-www-form-urlencoded": components["schemas"]["OperateRequest"];
-                "multipart/form-data": components["schemas"]["OperateRequest"];
             };
         };
         responses: {
@@ -2027,8 +2530,6 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["ReleaseRequest"];
-                "application/x-www-form-urlencoded": components["schemas"]["ReleaseRequest"];
-                "multipart/form-data": components["schemas"]["ReleaseRequest"];
             };
         };
         responses: {
@@ -2079,8 +2580,6 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["SetAsideRequest"];
-                "application/x-www-form-urlencoded": components["schemas"]["SetAsideRequest"];
-                "multipart/form-data": components["schemas"]["SetAsideRequest"];
             };
         };
         responses: {
@@ -2131,6 +2630,48 @@ export interface operations {
                 };
                 content: {
                     "text/csv": string;
+                };
+            };
+        };
+    };
+    items_counts_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Counts"];
+                };
+            };
+        };
+    };
+    items_together_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TogetherRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Outcome"][];
                 };
             };
         };
@@ -2224,8 +2765,6 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["MachineRequest"];
-                "application/x-www-form-urlencoded": components["schemas"]["MachineRequest"];
-                "multipart/form-data": components["schemas"]["MachineRequest"];
             };
         };
         responses: {
@@ -2251,8 +2790,6 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["MachineRequest"];
-                "application/x-www-form-urlencoded": components["schemas"]["MachineRequest"];
-                "multipart/form-data": components["schemas"]["MachineRequest"];
             };
         };
         responses: {
@@ -2317,8 +2854,6 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["EditRequest"];
-                "application/x-www-form-urlencoded": components["schemas"]["EditRequest"];
-                "multipart/form-data": components["schemas"]["EditRequest"];
             };
         };
         responses: {
@@ -2363,8 +2898,6 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["BringRequest"];
-                "application/x-www-form-urlencoded": components["schemas"]["BringRequest"];
-                "multipart/form-data": components["schemas"]["BringRequest"];
             };
         };
         responses: {
@@ -2445,12 +2978,35 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["NewOrderRequest"];
-                "application/x-www-form-urlencoded": components["schemas"]["NewOrderRequest"];
-                "multipart/form-data": components["schemas"]["NewOrderRequest"];
             };
         };
         responses: {
             201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Order"];
+                };
+            };
+        };
+    };
+    orders_partial_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PatchedChangeOrderRequest"];
+            };
+        };
+        responses: {
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -2482,6 +3038,30 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["ItemLine"];
                 };
+            };
+        };
+    };
+    orders_remove_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReasonRequest"];
+            };
+        };
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };
@@ -2558,8 +3138,6 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["TakeBackRequest"];
-                "application/x-www-form-urlencoded": components["schemas"]["TakeBackRequest"];
-                "multipart/form-data": components["schemas"]["TakeBackRequest"];
             };
         };
         responses: {
@@ -2630,8 +3208,6 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["AskedRequest"];
-                "application/x-www-form-urlencoded": components["schemas"]["AskedRequest"];
-                "multipart/form-data": components["schemas"]["AskedRequest"];
             };
         };
         responses: {
@@ -2716,8 +3292,6 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["LoginRequest"];
-                "application/x-www-form-urlencoded": components["schemas"]["LoginRequest"];
-                "multipart/form-data": components["schemas"]["LoginRequest"];
             };
         };
         responses: {
@@ -2739,6 +3313,28 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    session_password_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PasswordRequest"];
+            };
+        };
         responses: {
             /** @description No response body */
             204: {
@@ -2778,8 +3374,6 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["SettleRequest"];
-                "application/x-www-form-urlencoded": components["schemas"]["SettleRequest"];
-                "multipart/form-data": components["schemas"]["SettleRequest"];
             };
         };
         responses: {

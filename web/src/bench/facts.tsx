@@ -1,5 +1,6 @@
 import type { Item, Revision } from "../api/client";
-import { bytes, cm2, count, due, sizeOf, volume } from "../ui/format";
+import { bytes, cm2, count, sizeOf, volume } from "../ui/format";
+import { ShopNotes } from "./shop-notes";
 
 /** Name, place, measures and origin of the item; always in sight. */
 export function Facts(props: {
@@ -13,7 +14,6 @@ export function Facts(props: {
   const lines: [string, string][] = [
     ["Material", item.material_name],
     ["Quantity", count(item.quantity)],
-    ["Due", due(item.order.due).text],
   ];
   const measures: [string, string][] = report
     ? [
@@ -31,33 +31,34 @@ export function Facts(props: {
   return (
     <aside aria-label="Item" className="flex w-[212px] shrink-0 flex-col border-r border-rule">
       <div className="min-h-0 flex-1 overflow-auto pt-4">
-        <h2 className="px-3.5 text-[14px] font-[650]">{item.name}</h2>
+        <h1 className="px-3.5 text-[14px] font-[650]">{item.name}</h1>
         <p className="px-3.5 text-ink-2">
           Order {item.order.number}, {item.order.customer_name}
         </p>
         <List lines={lines} />
+        {item.note && (
+          <div className="border-t border-rule px-3.5 py-3">
+            <h2 className="font-semibold text-ink-2">The customer writes</h2>
+            <p className="mt-1">{item.note}</p>
+          </div>
+        )}
         {report && (
           <>
-            <h3 className="border-t border-rule px-3.5 pt-3 font-semibold text-ink-2">
+            <h2 className="border-t border-rule px-3.5 pt-3 font-semibold text-ink-2">
               Revision {revision.number}
-            </h3>
+            </h2>
             <p className="whitespace-nowrap px-3.5 pt-1 font-[650]">{sizeOf(report.size_mm)}</p>
             <List lines={measures} />
           </>
         )}
-        {item.note && (
-          <div className="border-t border-rule px-3.5 py-3">
-            <h3 className="font-semibold text-ink-2">The customer writes</h3>
-            <p className="mt-1">{item.note}</p>
-          </div>
-        )}
+        <ShopNotes item={item} />
         {report?.notes?.map((note) => (
           <p key={note} className="border-t border-rule px-3.5 py-3">
             {note}
           </p>
         ))}
         <div className="border-t border-rule px-3.5 py-3">
-          <h3 className="font-semibold text-ink-2">As received</h3>
+          <h2 className="font-semibold text-ink-2">As received</h2>
           <a
             href={`/api/items/${item.id}/received`}
             className="mt-1 block break-all text-blue underline-offset-2 hover:underline"

@@ -8,7 +8,7 @@ export const KEYS: readonly KeyLine[] = [
   ["M", "Mend"],
   ["C", "Cancel what runs"],
   ["D", "Dispatch: what would leave; again: release it"],
-  ["[ ]", "Earlier, later revision"],
+  ["< >", "Earlier, later revision"],
   ["H", "Work from here (the one shown)"],
   ["Q", "Held down: the revision before"],
   ["W", "Whole model"],

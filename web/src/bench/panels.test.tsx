@@ -215,7 +215,10 @@ describe("the size", () => {
       "inches254.0 × 254.0 × 254.0 mm",
       "feet3,048.0 × 3,048.0 × 3,048.0 mm",
     ]);
+    // looking through them starts no work
     await user.click(screen.getByLabelText(/inches/));
+    expect(onUnit).not.toHaveBeenCalled();
+    await user.click(screen.getByText("Read it in inches"));
     expect(onUnit).toHaveBeenCalledWith("in");
     expect(screen.queryByText("Keep this size")).toBeNull();
   });

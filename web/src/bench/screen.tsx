@@ -1,10 +1,11 @@
 import { useEffect, useState } from "react";
 import { Link, useParams } from "react-router";
 import type { Person } from "../api/client";
-import { useItem } from "../api/queries";
+import { isGone, useItem } from "../api/queries";
 import { KeyList } from "../ui/key-list";
 import { Notice } from "../ui/notice";
 import { ItemTrail } from "../trail/item-trail";
+import { useTitle } from "../ui/title";
 import { TopBar } from "../ui/top-bar";
 import { boxOf } from "../viewer/shells";
 import { Facts } from "./facts";
@@ -28,6 +29,7 @@ export default function BenchScreen({ person }: { person: Person }) {
   const id = Number(useParams().id);
   const item = useItem(id);
   const [keysShown, setKeysShown] = useState(false);
+  useTitle(item.data?.name, item.data?.order.number);
   const reset = useBench((bench) => bench.reset);
   useEffect(reset, [id, reset]);
   return (
@@ -47,12 +49,13 @@ export default function BenchScreen({ person }: { person: Person }) {
           </>
         )}
       </TopBar>
-      {item.isError ? (
-        <Notice title="This item cannot be shown.">{item.error.message}</Notice>
-      ) : item.isPending ? (
-        <Notice title="Fetching the item…" />
-      ) : (
+      {item.data && !isGone(item.error) ? (
+        // what cannot be fetched just now stays as it was seen last
         <Bench id={id} onKeys={() => setKeysShown(true)} />
+      ) : item.isError ? (
+        <Notice title="This item cannot be shown.">{item.error.message}</Notice>
+      ) : (
+        <Notice title="Fetching the item…" />
       )}
       <KeyList open={keysShown} onOpenChange={setKeysShown} lines={KEYS} />
     </div>

@@ -1,4 +1,6 @@
+import { useState } from "react";
 import type { Cover, Item, Revision } from "../api/client";
+import { Button } from "../ui/button";
 import { sizeOf } from "../ui/format";
 import { Reason } from "../ui/reason";
 import type { Row } from "./rows";
@@ -32,6 +34,9 @@ export function SizePanel(props: Props) {
   const { item, revision, rows, coverOf, onUnit, onAccept, onWithdraw } = props;
   const now = revision.report.unit as Unit;
   const numbers = revision.report.size_mm.map((mm) => mm / UNITS[now]);
+  // arrow keys go from one to the next; only the button starts work
+  const [chosen, setChosen] = useState<{ of: number; unit: Unit } | null>(null);
+  const unitChosen = chosen?.of === revision.id ? chosen.unit : now;
   return (
     <div className="min-h-0 flex-1 overflow-auto border-t border-rule">
       <fieldset className="p-4">
@@ -42,7 +47,7 @@ export function SizePanel(props: Props) {
           <label
             key={unit}
             className={`flex items-center gap-2 border-l-3 px-2 py-1.5 ${
-              unit === now
+              unit === unitChosen
                 ? "border-blue bg-sheet font-[650]"
                 : "border-transparent hover:bg-paper-2"
             }`}
@@ -51,9 +56,8 @@ export function SizePanel(props: Props) {
               type="radio"
               name="unit"
               value={unit}
-              checked={unit === now}
-              disabled={!onUnit && unit !== now}
-              onChange={() => onUnit?.(unit)}
+              checked={unit === unitChosen}
+              onChange={() => setChosen({ of: revision.id, unit })}
             />
             <span className="w-20">{NAMES[unit]}</span>
             <span className="flex-1 whitespace-nowrap text-right">
@@ -61,6 +65,16 @@ export function SizePanel(props: Props) {
             </span>
           </label>
         ))}
+        {unitChosen !== now && (
+          <Button
+            look="primary"
+            className="mt-3"
+            disabled={!onUnit}
+            onClick={() => onUnit?.(unitChosen)}
+          >
+            Read it in {NAMES[unitChosen]}
+          </Button>
+        )}
         <p className="mt-3 text-ink-2">
           Another unit makes a new revision: every coordinate times the same number, the shape as it
           was.

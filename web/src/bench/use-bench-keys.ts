@@ -115,7 +115,7 @@ function revisionKeys({ item, shown, work }: Given): Keys {
     const next = item.revisions[at + by];
     if (next) bench().view(next.id === item.current ? null : next.id);
   };
-  return { "[": () => step(-1), "]": () => step(1), h: work.workFromHere };
+  return { "<": () => step(-1), ">": () => step(1), h: work.workFromHere };
 }
 
 function workKeys({ item, ledger, work }: Given): Keys {

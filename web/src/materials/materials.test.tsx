@@ -1,13 +1,13 @@
 // @vitest-environment jsdom
 import { screen, waitFor, within } from "@testing-library/react";
 import { describe, expect, it, vi } from "vitest";
-import type { Demand, Material, Person } from "../api/client";
+import type { Demand, Material } from "../api/client";
 import { serve, show } from "../tests/dom";
-import { item, rules } from "../tests/makers";
+import { item, page, person, rules } from "../tests/makers";
 import { keyOf } from "./new-material";
 import MaterialsScreen from "./screen";
 
-const lead: Person = { username: "odd", name: "Odd Lervik", lead: true };
+const lead = person({ username: "odd", name: "Odd Lervik", lead: true });
 const nylon: Material = {
   id: 1,
   key: "nylon",
@@ -125,8 +125,8 @@ describe("materials", () => {
 
   it("say how many items a change touches, refuse a contradiction, and ask before it is lost", async () => {
     const held = { ...demands[0]!, name: "wall_supported", title: "Wall, held" };
-    const items = [item(), item({ id: 2 }), item({ id: 3, released: "2026-11-25T10:00:00Z" })];
-    serve({ ...routes, "GET /api/demands": [held, ...demands], "GET /api/items": items });
+    const items = [item(), item({ id: 2 })];
+    serve({ ...routes, "GET /api/demands": [held, ...demands], "GET /api/items": page(...items) });
     const { user } = show(<MaterialsScreen person={lead} />, "/materials");
     const wall = await screen.findByLabelText("Wall, free");
     expect(screen.queryByText(/judges/)).toBeNull();

@@ -1,13 +1,16 @@
 import { useRef, useState } from "react";
 import { Link, useParams } from "react-router";
 import type { Material, Person, RuleSheet } from "../api/client";
-import { useItems, useMaterials } from "../api/queries";
+import { useMaterials } from "../api/queries";
+import { useInHand } from "../orders/queries";
 import { useAskFirst } from "../ui/unsaved";
 import { Button } from "../ui/button";
 import { Complaint } from "../ui/field";
 import { KeyList, type KeyLine } from "../ui/key-list";
 import { useKeys } from "../ui/keys";
 import { Notice } from "../ui/notice";
+import { Places } from "../ui/places";
+import { useTitle } from "../ui/title";
 import { TopBar } from "../ui/top-bar";
 import { History } from "./history";
 import { Machines } from "./machines";
@@ -37,11 +40,12 @@ export default function MaterialsScreen({ person }: { person: Person }) {
   const [told, setTold] = useState("");
   const [unsaved, setUnsaved] = useState(false);
   const navigate = useAskFirst(unsaved);
-  const inHand = (useItems().data ?? []).filter((one) => !one.released && !one.set_aside);
   const key = useParams().key;
   const all = (materials.data ?? []).filter(hasRules);
   const chosen = all.find((one) => one.key === key) ?? (key ? undefined : all[0]);
   const editions = useEditions(chosen?.key);
+  const inHand = useInHand(chosen?.key).data ?? 0;
+  useTitle(chosen?.name, "Materials");
   const processes = [...new Set(all.map((one) => one.process))].sort();
   const file = useRef<HTMLInputElement>(null);
   const step = (by: number) => {
@@ -84,11 +88,7 @@ export default function MaterialsScreen({ person }: { person: Person }) {
   return (
     <div className="flex h-full flex-col">
       <TopBar person={person} onKeys={() => setKeysShown(true)}>
-        <Link to="/" className="opacity-85 hover:underline">
-          Orders
-        </Link>
-        <span className="opacity-60">/</span>
-        <b className="font-[650]">Materials</b>
+        <Places person={person} here="/materials" />
       </TopBar>
       <div className="flex min-h-0 flex-1">
         <nav
@@ -131,7 +131,7 @@ export default function MaterialsScreen({ person }: { person: Person }) {
           />
         </nav>
         <main className="flex min-w-0 flex-1 flex-col bg-sheet">
-          {materials.isError ? (
+          {materials.isError && !materials.data ? (
             <Notice title="The materials cannot be shown.">{materials.error.message}</Notice>
           ) : materials.isPending || demands.isPending ? (
             <Notice title="Fetching the materials…" />
@@ -153,7 +153,7 @@ export default function MaterialsScreen({ person }: { person: Person }) {
                 demands={demands.data}
                 saving={changes.edit.isPending}
                 problem={changes.edit.error?.message}
-                items={inHand.filter((one) => one.material === chosen.id).length}
+                items={inHand}
                 onUnsaved={setUnsaved}
                 onSave={person.lead ? (rules, why) => changes.edit.mutate({ rules, why }) : null}
               />

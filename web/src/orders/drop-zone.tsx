@@ -1,34 +1,45 @@
-import { useState } from "react";
-import { Button } from "../ui/button";
+import { useState, type ReactNode } from "react";
 
-/** Where files are dropped; the whole width is the target. */
-export function DropZone({ onFiles }: { onFiles: (files: File[]) => void }) {
+type Props = {
+  /** Null where files cannot be taken in. */
+  onFiles: ((files: File[]) => void) | null;
+  children: ReactNode;
+};
+
+/** The middle of the screen; files may be dropped anywhere on it. */
+export function DropZone({ onFiles, children }: Props) {
   const [over, setOver] = useState(false);
+  const holdsFiles = (event: React.DragEvent) =>
+    onFiles !== null && event.dataTransfer.types.includes("Files");
   return (
-    <div
+    <main
       data-testid="drop-zone"
-      className={`mx-5 my-4 flex items-center gap-4 rounded border border-dashed px-4 py-3 ${
-        over ? "border-blue bg-sheet" : "strakes border-slate"
-      }`}
+      className="relative flex min-w-0 flex-1 flex-col border-l border-rule"
       onDragOver={(event) => {
+        if (!holdsFiles(event)) return;
         event.preventDefault();
         setOver(true);
       }}
-      onDragLeave={() => setOver(false)}
+      onDragLeave={(event) => {
+        if (!event.currentTarget.contains(event.relatedTarget as Node | null)) setOver(false);
+      }}
       onDrop={(event) => {
+        if (!onFiles) return;
         event.preventDefault();
         setOver(false);
         onFiles([...event.dataTransfer.files]);
       }}
     >
-      <b className="text-verdict font-[650]">Drop files here</b>
-      <span className="flex-1 text-ink-2">
-        STL, OBJ, PLY, 3MF or OFF, up to 500 MB each. They become items of a new order, or of one
-        that is open.
-      </span>
-      <Button look="primary" hint="N" onClick={() => onFiles([])}>
-        New order
-      </Button>
-    </div>
+      {children}
+      {over && (
+        <div className="strakes pointer-events-none absolute inset-2 z-20 flex flex-col items-center justify-center gap-2 rounded border border-dashed border-blue opacity-95">
+          <b className="text-verdict font-[650]">Let go here</b>
+          <span className="text-ink-2">
+            STL, OBJ, PLY, 3MF or OFF, up to 500 MB each: items of a new order, or of one that is
+            open.
+          </span>
+        </div>
+      )}
+    </main>
   );
 }

@@ -6,13 +6,8 @@ import { Button } from "../ui/button";
 import { Dialog } from "../ui/dialog";
 import { Complaint, Field, inputLook } from "../ui/field";
 import { bytes, plural } from "../ui/format";
+import { inDays } from "./dates";
 import { ENDINGS, refusal, sendAll } from "./upload";
-
-function inDays(days: number): string {
-  const at = new Date(Date.now() + days * 86_400_000);
-  const two = (n: number) => String(n).padStart(2, "0");
-  return `${at.getFullYear()}-${two(at.getMonth() + 1)}-${two(at.getDate())}T16:00`;
-}
 
 /** Asks whose the files are and what they are to be made of, then sends them. */
 export function NewOrder({ files: dropped, onClose }: { files: File[]; onClose: () => void }) {

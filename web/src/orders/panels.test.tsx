@@ -3,21 +3,26 @@ import { fireEvent, screen, waitFor, within } from "@testing-library/react";
 import { beforeEach, describe, expect, it, vi } from "vitest";
 import type { ItemLine } from "../api/client";
 import { serve, show } from "../tests/dom";
-import { item, job, question, segment } from "../tests/makers";
+import { item, job, page, person as makePerson, question, segment } from "../tests/makers";
 import { Login } from "../session/login";
 import { Notice } from "../ui/notice";
 import { JobProgress } from "../ui/progress";
 import { KeyList } from "../ui/key-list";
 import { TopBar } from "../ui/top-bar";
+import { keysOf } from "../api/connection";
+import { addressOf, askedIn } from "./asked";
+import { COLUMNS } from "./columns";
 import { DropZone } from "./drop-zone";
 import { Incoming } from "./incoming";
 import { ItemTable } from "./item-table";
+import { nextWords } from "./next-words";
+import type { Rows } from "./queries";
 import { NewOrder } from "./new-order";
 import { Rail } from "./rail";
 import { OrdersScreen } from "./screen";
 import { useUploads } from "./upload";
 
-const person = { name: "Maren Aas", lead: false, username: "maren" } as never;
+const person = makePerson();
 const late = {
   ...item().order,
   due: new Date(2020, 0, 1, 12).toISOString(),
@@ -27,31 +32,52 @@ const late = {
 const several: ItemLine[] = [
   item({ id: 1, name: "Cleat" }),
   item({ id: 2, name: "Lantern", order: late, seam: [segment("closed", "leaks", "2 holes")] }),
-  item({ id: 3, name: "Board", triangles: null, problem: "The file is empty.", seam: [] }),
+  item({ id: 3, name: "Board", triangles: null, next: "The file is empty.", seam: [] }),
   item({ id: 4, name: "Wheel", job: job("running", { fraction: 0.4 }) }),
 ];
 
+const rowsOf = (items: ItemLine[]): Rows => ({
+  count: items.length,
+  at: (index) => items[index],
+  problem: null,
+});
+
 describe("the table of items", () => {
-  const table = () => {
-    const onOpen = vi.fn();
-    const onChoose = vi.fn();
-    const questions = [question("size"), question("closed")];
+  const table = (part: Partial<Parameters<typeof ItemTable>[0]> = {}) => {
+    const told = { onOpen: vi.fn(), onCursor: vi.fn(), onTake: vi.fn(), onSort: vi.fn() };
     const shown = show(
       <ItemTable
-        items={several}
-        questions={questions}
-        chosen={2}
-        onChoose={onChoose}
-        onOpen={onOpen}
+        ref={{ current: null }}
+        rows={rowsOf(several)}
+        columns={COLUMNS.filter((one) => one.key !== "received")}
+        questions={[question("size"), question("closed")]}
+        sort="due"
+        cursor={1}
+        taken={new Map([[2, several[1]!]])}
+        onTakeAll={vi.fn()}
+        onInSight={vi.fn()}
+        {...told}
+        {...part}
       />,
     );
-    return { ...shown, onOpen, onChoose };
+    return { ...shown, ...told };
   };
 
   it("has a head for each question and a line for each item", () => {
     table();
     const heads = screen.getAllByRole("columnheader").map((one) => one.textContent);
-    expect(heads).toEqual(["Order", "Item", "Material", "Qty", "Due", "sizeclosedRelease", "Next"]);
+    expect(heads).toEqual([
+      "",
+      "Order",
+      "Item",
+      "Triangles",
+      "Material",
+      "Qty",
+      "Due ▴",
+      "With",
+      "sizeclosedRelease",
+      "Next",
+    ]);
     expect(screen.getAllByRole("row")).toHaveLength(5);
     expect(screen.getByRole("row", { selected: true }).textContent).toContain("Lantern");
   });
@@ -64,35 +90,104 @@ describe("the table of items", () => {
     expect(screen.getByText("The file is empty.")).toBeTruthy();
   });
 
-  it("opens by click and chooses by focus", async () => {
-    const { user, onOpen, onChoose } = table();
+  it("opens by click, chooses by focus, takes by its box", async () => {
+    const { user, onOpen, onCursor, onTake } = table();
     await user.click(screen.getByText("Lantern"));
     expect(onOpen).toHaveBeenCalledWith(several[1]);
     fireEvent.focus(screen.getAllByRole("row")[1]!);
-    expect(onChoose).toHaveBeenLastCalledWith(1);
+    expect(onCursor).toHaveBeenLastCalledWith(0);
+    onOpen.mockClear();
+    await user.click(screen.getByLabelText("Take Board"));
+    expect(onTake).toHaveBeenCalledWith(2, false);
+    expect(onOpen).not.toHaveBeenCalled();
+  });
+
+  it.each([
+    ["Due ▴", "due", "-due"],
+    ["Due ▾", "-due", "due"],
+    ["Item", "due", "item"],
+    ["closed", "due", "seam"],
+  ] as const)("a click on %s while sorted by %s asks for %s", async (head, sort, asked) => {
+    const { user, onSort } = table({ sort });
+    await user.click(screen.getByRole("button", { name: head }));
+    expect(onSort).toHaveBeenCalledWith(asked);
+  });
+
+  it("a row that is not fetched yet has a place", () => {
+    table({ rows: { ...rowsOf(several), count: 6 } });
+    expect(screen.getAllByRole("row")).toHaveLength(7);
+  });
+});
+
+describe("the address", () => {
+  it.each([
+    ["", { list: "open", sort: "due" }],
+    ["list=you&sort=-item", { list: "you", sort: "-item" }],
+    ["q=bell+buoy&customer=A%26B&due=late&assignee=me", { q: "bell buoy", customer: "A&B" }],
+  ])("%s is read and written", (text, part) => {
+    const asked = askedIn(new URLSearchParams(text));
+    expect(asked).toMatchObject(part);
+    expect(askedIn(addressOf(asked))).toEqual(asked);
+  });
+
+  it("says nothing of what is usual", () => {
+    expect(addressOf({ list: "open", sort: "due", q: "" }).toString()).toBe("");
+  });
+});
+
+describe("what is next", () => {
+  it.each([
+    [item({ next: "2 holes" }), "2 holes"],
+    [
+      item({ job: job("running", { step: "Walking the edges", fraction: 0.644 }) }),
+      "Walking the edges, 64 %",
+    ],
+    [item({ job: job("waiting") }), "waits its turn"],
+    [item({ job: job("waiting", { message: "Its worker is gone." }) }), "Its worker is gone."],
+    [item({ job: job("done"), next: "released" }), "released"],
+  ])("%#", (one, words) => expect(nextWords(one)).toBe(words));
+});
+
+describe("what is asked for after a change", () => {
+  const told = { items: [], orders: [], rules: false, all: false };
+  const has = (keys: unknown[][], ...key: unknown[]) => expect(keys).toContainEqual(key);
+  it("of an item: itself and the lists", () => {
+    const keys = keysOf({ ...told, items: [7] });
+    has(keys, "item", 7);
+    has(keys, "items");
+    has(keys, "counts");
+    expect(keys).not.toContainEqual(["item"]);
+  });
+  it("of an order or the rules: every item", () => {
+    has(keysOf({ ...told, orders: [1] }), "item");
+    has(keysOf({ ...told, rules: true }), "materials");
+    has(keysOf({ ...told, all: true }), "jobs");
+    expect(keysOf(told)).toEqual([]);
   });
 });
 
 describe("the lists on the left", () => {
+  const counts = {
+    lists: [
+      { key: "open", title: "To do", count: 4 },
+      { key: "ready", title: "Tight, to release", count: 1 },
+    ],
+    customers: [{ name: "Oakum Yard", count: 4 }],
+  };
   it("count their items and tell which was clicked", async () => {
-    const onList = vi.fn();
-    const onCustomer = vi.fn();
+    const onAsk = vi.fn();
     const { user } = show(
-      <Rail
-        items={several}
-        list="all"
-        onList={onList}
-        customer="Oakum Yard"
-        onCustomer={onCustomer}
-      />,
+      <Rail counts={counts} asked={{ list: "open", customer: "Oakum Yard" }} onAsk={onAsk} />,
     );
     const lines = screen.getAllByRole("button").map((one) => one.textContent);
-    expect(lines.at(-1)).toBe("Oakum Yard4");
-    expect(screen.getByText("Oakum Yard").closest("button")!.ariaCurrent ?? "true").toBe("true");
-    await user.click(screen.getAllByRole("button")[0]!);
-    expect(onList).toHaveBeenCalled();
+    expect(lines).toEqual(["To do4", "Tight, to release1", "Oakum Yard4"]);
+    expect(screen.getByText("Oakum Yard").closest("button")!.getAttribute("aria-current")).toBe(
+      "true",
+    );
+    await user.click(screen.getByText("Tight, to release"));
+    expect(onAsk).toHaveBeenLastCalledWith({ list: "ready", customer: undefined });
     await user.click(screen.getByText("Oakum Yard"));
-    expect(onCustomer).toHaveBeenCalledWith("Oakum Yard");
+    expect(onAsk).toHaveBeenLastCalledWith({ list: "open", customer: "Oakum Yard" });
   });
 });
 
@@ -105,12 +200,14 @@ describe("taking in", () => {
 
   it("takes what is dropped, and shows that it would", () => {
     const onFiles = vi.fn();
-    show(<DropZone onFiles={onFiles} />);
+    show(<DropZone onFiles={onFiles}>items</DropZone>);
     const zone = screen.getByTestId("drop-zone");
-    fireEvent.dragOver(zone);
-    expect(zone.className).toContain("border-blue");
+    fireEvent.dragOver(zone, { dataTransfer: { types: ["text/plain"] } });
+    expect(screen.queryByText("Let go here")).toBeNull();
+    fireEvent.dragOver(zone, { dataTransfer: { types: ["Files"] } });
+    expect(screen.getByText("Let go here")).toBeTruthy();
     fireEvent.dragLeave(zone);
-    expect(zone.className).not.toContain("border-blue");
+    expect(screen.queryByText("Let go here")).toBeNull();
     const files = [file("a.stl")];
     fireEvent.drop(zone, { dataTransfer: { files } });
     expect(onFiles).toHaveBeenCalledWith(files);
@@ -187,32 +284,92 @@ describe("taking in", () => {
 });
 
 describe("the orders screen", () => {
+  const counts = {
+    lists: [{ key: "all", title: "Everything", count: 4 }],
+    customers: [],
+  };
   const routes = {
     "GET /api/questions": [],
     "GET /api/jobs": [],
     "GET /api/customers": [],
-    "GET /api/materials": [],
+    "GET /api/materials": [{ id: 1, key: "nylon", name: "Nylon", process: "Sintering" }],
     "GET /api/orders": [],
+    "GET /api/accounts": [],
+    "GET /api/items/counts": counts,
+    "GET /api/items": page(...several),
   };
   beforeEach(() => useUploads.setState({ uploads: [] }));
 
   it("says how to begin when nothing is there", async () => {
-    serve({ ...routes, "GET /api/items": [] });
+    const none = { ...counts, lists: [{ ...counts.lists[0]!, count: 0 }] };
+    serve({ ...routes, "GET /api/items": page(), "GET /api/items/counts": none });
     show(<OrdersScreen person={person} />);
-    expect(await screen.findByTestId("drop-zone")).toBeTruthy();
-    expect(screen.queryAllByRole("row").length).toBeLessThanOrEqual(1);
+    expect(await screen.findByText("No orders yet.")).toBeTruthy();
   });
 
-  it("is worked by key: down, open", async () => {
-    serve({ ...routes, "GET /api/items": several });
+  it("tells an empty list from an empty shop", async () => {
+    serve({ ...routes, "GET /api/items": page() });
+    show(<OrdersScreen person={person} />);
+    expect(await screen.findByText("No item fits all that is asked for.")).toBeTruthy();
+  });
+
+  it("is worked by key: take, take on, act on what was taken, let go", async () => {
+    const outcomes = [
+      { item: 1, done: true, why: "" },
+      { item: 2, done: false, why: "Odd Lervik moved this item on." },
+    ];
+    const asked = serve({ ...routes, "POST /api/items/together": outcomes });
     const { user } = show(<OrdersScreen person={person} />);
     await screen.findByText("Lantern");
-    await user.keyboard("?");
-    expect(await screen.findByRole("dialog")).toBeTruthy();
+    await user.keyboard(" {Shift>}{ArrowDown}{/Shift}");
+    expect(screen.getByText("2 taken")).toBeTruthy();
+    await user.keyboard("x");
+    await user.type(await screen.findByLabelText("Why"), "the customer asks{Enter}");
+    expect(await screen.findByText("Done for 1, not for 1")).toBeTruthy();
+    expect(asked.find((one) => one.method === "POST")!.body).toEqual({
+      act: "set-aside",
+      reason: "the customer asks",
+      items: [
+        { item: 1, revision: 7 },
+        { item: 2, revision: 7 },
+      ],
+    });
+    // what was not done stays taken, with the reason beside it
+    expect(screen.getByText("Lantern: Odd Lervik moved this item on.")).toBeTruthy();
     await user.keyboard("{Escape}");
-    await waitFor(() => expect(screen.queryByRole("dialog")).toBeNull());
-    await user.keyboard("n");
-    expect(await screen.findByRole("dialog")).toBeTruthy();
+    expect(screen.getAllByRole("row", { selected: false }).length).toBe(4);
+  });
+
+  it("all of the list are taken at once", async () => {
+    serve(routes);
+    const { user } = show(<OrdersScreen person={person} />);
+    await screen.findByText("Lantern");
+    await user.click(screen.getByLabelText("Take all"));
+    expect(await screen.findByText("4 taken")).toBeTruthy();
+    await user.keyboard("d");
+    expect(await screen.findByText("1 order, with all their items.")).toBeTruthy();
+  });
+
+  it("asks the server for what was asked, and keeps it in the address", async () => {
+    const asked = serve(routes);
+    const { user } = show(<OrdersScreen person={person} />, "/?list=leaks");
+    await screen.findByText("Lantern");
+    await user.click(screen.getByRole("button", { name: "mine" }));
+    await user.keyboard("/bell{Escape}");
+    await waitFor(() => {
+      const last = asked.filter((one) => one.path === "/api/items").at(-1)!.query;
+      expect(Object.fromEntries(last)).toMatchObject({ list: "leaks", assignee: "me", q: "bell" });
+    });
+  });
+
+  it("who may only look is offered nothing that changes", async () => {
+    serve(routes);
+    const { user } = show(<OrdersScreen person={makePerson({ may_change: false })} />);
+    await screen.findByText("Lantern");
+    expect(screen.queryByRole("button", { name: /New order/ })).toBeNull();
+    await user.keyboard("n ");
+    expect(screen.queryByRole("dialog")).toBeNull();
+    expect(screen.queryByText("1 taken")).toBeNull();
   });
 
   it("tells when the server cannot answer", async () => {

@@ -1,38 +1,33 @@
-import type { ItemLine } from "../api/client";
+import type { Counts } from "../api/client";
 import { count } from "../ui/format";
-import { LISTS } from "./filters";
+import type { Asked } from "./asked";
 
-type Props = {
-  items: ItemLine[];
-  list: string;
-  onList: (key: string) => void;
-  customer: string | null;
-  onCustomer: (name: string) => void;
-};
+type Props = { counts: Counts | undefined; asked: Asked; onAsk: (part: Asked) => void };
 
 /** The lists on the left: by state, and by customer. */
-export function Rail({ items, list, onList, customer, onCustomer }: Props) {
-  const customers = [...new Set(items.map((item) => item.order.customer_name))].sort();
+export function Rail({ counts, asked, onAsk }: Props) {
   return (
-    <nav aria-label="Lists" className="w-[200px] shrink-0 overflow-auto py-3">
+    <nav aria-label="Lists" className="w-[188px] shrink-0 overflow-auto py-3">
       <h2 className="px-4 pb-1 font-semibold text-ink-2">Today</h2>
-      {LISTS.map(({ key, title, holds }) => (
+      {counts?.lists.map(({ key, title, count: n }) => (
         <Line
           key={key}
           title={title}
-          n={items.filter(holds).length}
-          on={!customer && key === list}
-          onClick={() => onList(key)}
+          n={n}
+          on={!asked.customer && key === asked.list}
+          onClick={() => onAsk({ list: key as Asked["list"], customer: undefined })}
         />
       ))}
-      <h2 className="px-4 pb-1 pt-5 font-semibold text-ink-2">By customer</h2>
-      {customers.map((name) => (
+      {Boolean(counts?.customers.length) && (
+        <h2 className="px-4 pb-1 pt-5 font-semibold text-ink-2">To do, by customer</h2>
+      )}
+      {counts?.customers.map(({ name, count: n }) => (
         <Line
           key={name}
           title={name}
-          n={items.filter((item) => item.order.customer_name === name).length}
-          on={name === customer}
-          onClick={() => onCustomer(name)}
+          n={n}
+          on={name === asked.customer}
+          onClick={() => onAsk({ list: "open", customer: name })}
         />
       ))}
     </nav>

@@ -1,59 +1,101 @@
-import { useMemo, useState } from "react";
-import { Link, useNavigate } from "react-router";
-import type { ItemLine, Person } from "../api/client";
-import { useItems, useQuestions } from "../api/queries";
+import { useCallback, useRef, useState } from "react";
+import { useNavigate } from "react-router";
+import type { ItemLine, Person, Together } from "../api/client";
+import { useQuestions } from "../api/queries";
+import { Button } from "../ui/button";
+import { count } from "../ui/format";
 import { KeyList, type KeyLine } from "../ui/key-list";
 import { useKeys } from "../ui/keys";
 import { Notice } from "../ui/notice";
+import { useTitle } from "../ui/title";
+import { Places } from "../ui/places";
 import { TopBar } from "../ui/top-bar";
+import { useAsked } from "./asked";
+import { COLUMNS, keepColumns, keptColumns } from "./columns";
 import { DropZone } from "./drop-zone";
-import { LISTS } from "./filters";
+import { FindLine } from "./find-line";
 import { Incoming } from "./incoming";
-import { ItemTable } from "./item-table";
+import { type Grid, ItemTable } from "./item-table";
 import { NewOrder } from "./new-order";
+import { useCounts, useRows } from "./queries";
 import { Rail } from "./rail";
+import { TAKEN_KEYS, TakenBar } from "./taken-bar";
+import { useTaken } from "./taken";
 
 const KEYS: readonly KeyLine[] = [
   ["N", "New order"],
+  ["/", "Find"],
   ["↓ ↑", "Next, previous item"],
   ["Enter", "Open the item on the bench"],
+  ["Space", "Take the item, or let it go"],
+  ["⇧ ↓ ↑", "Take the next, the previous item too"],
+  ["A", "Take all of the list"],
+  ["Esc", "Let go of all"],
+  ...TAKEN_KEYS.map(([key, does]) => [key, `Of what is taken: ${does.toLowerCase()}`] as const),
   ["M", "Materials and their rules"],
   ["?", "These keys"],
 ];
 
 export function OrdersScreen({ person }: { person: Person }) {
-  const items = useItems();
+  useTitle("Orders");
+  const [asked, ask] = useAsked();
+  const [sight, setSight] = useState({ first: 0, last: 0 });
+  const rows = useRows(asked, sight.first, sight.last);
+  const counts = useCounts();
   const questions = useQuestions();
-  const [list, setList] = useState("all");
-  const [customer, setCustomer] = useState<string | null>(null);
   const [files, setFiles] = useState<File[] | null>(null);
   const [keysShown, setKeysShown] = useState(false);
-  const [chosen, setChosen] = useState<number | null>(null);
+  const [cursor, setCursor] = useState(0);
+  const [columns, setColumns] = useState(keptColumns);
+  const [asking, setAsking] = useState<Together["act"] | null>(null);
+  const grid = useRef<Grid>(null);
+  const taken = useTaken(asked, rows, sight);
   const navigate = useNavigate();
+  const onInSight = useCallback(
+    (first: number, last: number) =>
+      setSight((now) => (now.first === first && now.last === last ? now : { first, last })),
+    [],
+  );
 
-  const shown = useMemo(() => {
-    const holds = LISTS.find((one) => one.key === list)?.holds ?? (() => true);
-    return (items.data ?? []).filter(
-      (item) => holds(item) && (!customer || item.order.customer_name === customer),
-    );
-  }, [items.data, list, customer]);
-
-  const move = (by: number) => {
-    const at = shown.findIndex((item) => item.id === chosen);
-    const next = shown[Math.min(shown.length - 1, Math.max(0, at + by))];
-    if (!next) return;
-    setChosen(next.id);
-    document.getElementById(`item-${next.id}`)?.focus();
+  const total = rows.count ?? 0;
+  const all = counts.data?.lists.find((one) => one.key === "all")?.count ?? total;
+  const move = (by: number, taking = false) => {
+    const to = Math.min(total - 1, Math.max(0, cursor + by));
+    if (to < 0) return;
+    if (taking) taken.upTo(cursor, to);
+    setCursor(to);
+    grid.current?.reveal(to);
+    const item = rows.at(to);
+    // drawn by now, or once it has scrolled into sight
+    requestAnimationFrame(() => item && document.getElementById(`item-${item.id}`)?.focus());
   };
-  const open = (item: ItemLine) => navigate(`/items/${item.id}`);
+  const open = (item: ItemLine) => void navigate(`/items/${item.id}`);
+  const withTaken = (act: Together["act"]) => () => {
+    if (taken.items.size) setAsking(act);
+  };
   useKeys({
-    n: () => setFiles([]),
+    n: () => person.may_change && setFiles([]),
+    "/": () => document.getElementById("find")?.focus(),
     arrowdown: () => move(1),
     arrowup: () => move(-1),
+    "shift+arrowdown": () => move(1, true),
+    "shift+arrowup": () => move(-1, true),
+    pagedown: () => move(12),
+    pageup: () => move(-12),
+    home: () => move(-total),
+    end: () => move(total),
     enter: () => {
-      const item = shown.find((one) => one.id === chosen);
-      if (item) void open(item);
+      const item = rows.at(cursor);
+      if (item) open(item);
     },
+    " ": () => taken.toggle(cursor),
+    a: () => void taken.all(),
+    escape: () => taken.letGo(),
+    b: withTaken("mend"),
+    c: withTaken("material"),
+    d: withTaken("due"),
+    g: withTaken("assign"),
+    x: withTaken("set-aside"),
     m: () => void navigate("/materials"),
     "?": () => setKeysShown(true),
   });
@@ -61,56 +103,84 @@ export function OrdersScreen({ person }: { person: Person }) {
   return (
     <div className="flex h-full flex-col">
       <TopBar person={person} onKeys={() => setKeysShown(true)}>
-        <b className="font-[650]">Orders</b>
-        <Link to="/materials" className="ml-4 opacity-85 hover:underline">
-          Materials
-        </Link>
-        {person.lead && (
-          <Link to="/trail" className="ml-4 opacity-85 hover:underline">
-            Trail
-          </Link>
-        )}
+        <Places person={person} here="/" />
       </TopBar>
       <div className="flex min-h-0 flex-1">
-        <Rail
-          items={items.data ?? []}
-          list={list}
-          onList={(key) => {
-            setList(key);
-            setCustomer(null);
-          }}
-          customer={customer}
-          onCustomer={(name) => {
-            setCustomer(name);
-            setList("all");
-          }}
-        />
-        <main className="flex min-w-0 flex-1 flex-col border-l border-rule">
-          <DropZone onFiles={setFiles} />
-          {items.isError ? (
-            <Notice title="The orders cannot be shown.">{items.error.message}</Notice>
-          ) : items.isPending ? (
+        <Rail counts={counts.data} asked={asked} onAsk={ask} />
+        <DropZone onFiles={person.may_change ? setFiles : null}>
+          <h1 className="sr-only">Orders</h1>
+          <FindLine
+            asked={asked}
+            onAsk={(part) => {
+              setCursor(0);
+              ask(part);
+            }}
+            columns={columns}
+            onColumns={(keys) => {
+              setColumns(keys);
+              keepColumns(keys);
+            }}
+          >
+            {person.may_change && (
+              <Button look="primary" hint="N" onClick={() => setFiles([])}>
+                New order
+              </Button>
+            )}
+          </FindLine>
+          {rows.problem ? (
+            <Notice title="The orders cannot be shown.">{rows.problem.message}</Notice>
+          ) : rows.count === undefined ? (
             <Notice title="Fetching the orders…" />
-          ) : shown.length ? (
+          ) : rows.count ? (
             <ItemTable
-              items={shown}
+              ref={grid}
+              rows={rows}
+              columns={COLUMNS.filter((one) => columns.includes(one.key))}
               questions={questions.data ?? []}
-              chosen={chosen}
-              onChoose={setChosen}
-              onOpen={(item) => void open(item)}
+              sort={asked.sort}
+              onSort={(sort) => ask({ sort })}
+              cursor={cursor}
+              onCursor={setCursor}
+              taken={taken.items}
+              onTake={(index, upTo) => {
+                if (upTo) taken.upTo(cursor, index);
+                else taken.toggle(index);
+                setCursor(index);
+              }}
+              onTakeAll={() => void taken.all()}
+              onOpen={open}
+              onInSight={onInSight}
             />
-          ) : items.data.length ? (
-            <Notice title="Nothing here.">No item is in this state just now.</Notice>
           ) : (
-            <Notice title="No orders yet.">
-              Drop a customer&apos;s files above; they become the items of a new order.
-            </Notice>
+            <Empty all={all} />
           )}
-        </main>
+          <p className="flex gap-3 border-t border-rule px-5 py-1.5 text-small text-ink-2">
+            <span className="flex-1">{`${count(total)} of ${count(all)} items`}</span>
+            {person.may_change && <span>Files dropped anywhere become a new order.</span>}
+          </p>
+          {person.may_change && (
+            <TakenBar
+              taken={taken.items}
+              asking={asking}
+              onAsking={setAsking}
+              onLeft={taken.keepOnly}
+            />
+          )}
+        </DropZone>
       </div>
       <Incoming />
       {files && <NewOrder files={files} onClose={() => setFiles(null)} />}
       <KeyList open={keysShown} onOpenChange={setKeysShown} lines={KEYS} />
     </div>
+  );
+}
+
+function Empty({ all }: { all: number }) {
+  return all ? (
+    <Notice title="Nothing here.">No item fits all that is asked for.</Notice>
+  ) : (
+    <Notice title="No orders yet.">
+      Drop a customer&apos;s files here; they become the items of a new order.
+    </Notice>
   );
 }

@@ -76,7 +76,7 @@ export async function sendAll(order: number, files: File[], material: string, qu
     } catch (reason) {
       change(key, { state: "refused", problem: (reason as Error).message });
     }
-    void client.invalidateQueries({ queryKey: ["items"] });
+    for (const key of ["items", "counts"]) void client.invalidateQueries({ queryKey: [key] });
   }
 }
 

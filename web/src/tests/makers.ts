@@ -6,6 +6,7 @@ import type {
   Item,
   ItemLine,
   Job,
+  Person,
   Piece,
   Question,
   Revision,
@@ -99,10 +100,27 @@ export const revision = (...findings: Finding[]): Revision => ({
   },
 });
 
+/** Somebody who is logged in. */
+export const person = (part: Partial<Person> = {}): Person => ({
+  username: "maren",
+  name: "Maren Aas",
+  lead: false,
+  may_change: true,
+  ...part,
+});
+
+/** A page of the list, as the server answers it. */
+export const page = (...results: ItemLine[]) => ({
+  count: results.length,
+  next: null,
+  previous: null,
+  results,
+});
+
 /** An item as the bench has it. */
 export const full = (part: Partial<Item> = {}): Item => ({
   ...item(),
-  current: 7,
+  comments: [],
   moved_by: "Maren Aas",
   revisions: [],
   decisions: [],
@@ -184,6 +202,11 @@ export const item = (part: Partial<ItemLine> = {}): ItemLine => ({
   note: "",
   file_name: "cleat.stl",
   received_bytes: 684,
+  created: "2026-11-25T09:00:00Z",
+  current: 7,
+  assignee: "",
+  assignee_name: "",
+  next: "tight, ready to release",
   problem: "",
   material: 1,
   material_name: "Nylon",
@@ -202,6 +225,7 @@ export const item = (part: Partial<ItemLine> = {}): ItemLine => ({
   order: {
     id: 1,
     number: "0418",
+    customer: 1,
     customer_name: "Oakum Yard",
     // by the clock of `clock.ts`, in whatever zone
     due: new Date(2026, 10, 26, 16).toISOString(),

@@ -24,7 +24,7 @@ export function Entries({ entries, linked }: { entries: Entry[]; linked: boolean
             {linked && one.item !== null && (
               <>
                 {" "}
-                <Link to={`/items/${one.item}`} className="text-blue hover:underline">
+                <Link to={`/items/${one.item}`} className="text-blue underline underline-offset-2">
                   its bench
                 </Link>
               </>

@@ -1,10 +1,12 @@
 import { useState } from "react";
-import { Link, useNavigate } from "react-router";
+import { useNavigate } from "react-router";
 import type { Person } from "../api/client";
 import { Button } from "../ui/button";
 import { KeyList, type KeyLine } from "../ui/key-list";
 import { useKeys } from "../ui/keys";
 import { Notice } from "../ui/notice";
+import { Places } from "../ui/places";
+import { useTitle } from "../ui/title";
 import { TopBar } from "../ui/top-bar";
 import { Entries } from "./entries";
 import { useShopTrail } from "./queries";
@@ -18,6 +20,7 @@ const KEYS: readonly KeyLine[] = [
 /** All that happened in the shop; the lead reads it. */
 export default function TrailScreen({ person }: { person: Person }) {
   const trail = useShopTrail();
+  useTitle("Trail");
   const [keysShown, setKeysShown] = useState(false);
   const navigate = useNavigate();
   useKeys({
@@ -28,13 +31,7 @@ export default function TrailScreen({ person }: { person: Person }) {
   return (
     <div className="flex h-full flex-col">
       <TopBar person={person} onKeys={() => setKeysShown(true)}>
-        <Link to="/" className="opacity-85 hover:underline">
-          Orders
-        </Link>
-        <Link to="/materials" className="ml-4 opacity-85 hover:underline">
-          Materials
-        </Link>
-        <b className="ml-4 font-[650]">Trail</b>
+        <Places person={person} here="/trail" />
       </TopBar>
       <main className="mx-auto flex min-h-0 w-full max-w-[1000px] flex-1 flex-col px-6">
         <header className="flex items-baseline gap-4 py-4">
@@ -44,7 +41,7 @@ export default function TrailScreen({ person }: { person: Person }) {
             Take all of it away as a table
           </a>
         </header>
-        {trail.isError ? (
+        {trail.isError && !trail.data ? (
           <Notice title="The trail cannot be shown.">{trail.error.message}</Notice>
         ) : trail.data ? (
           <div className="min-h-0 flex-1 overflow-auto border-t border-rule pb-6">

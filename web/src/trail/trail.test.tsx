@@ -1,7 +1,7 @@
 // @vitest-environment jsdom
 import { screen } from "@testing-library/react";
 import { describe, expect, it } from "vitest";
-import { full } from "../tests/makers";
+import { full, person } from "../tests/makers";
 import { serve, show } from "../tests/dom";
 import { ItemTrail } from "./item-trail";
 import TrailScreen from "./screen";
@@ -37,7 +37,7 @@ describe("the trail", () => {
       ...jobs,
       "GET /api/trail": ({ query }) => pages[query.get("before") ?? ""] ?? [],
     });
-    const lead = { username: "odd", name: "Odd Ness", lead: true };
+    const lead = person({ username: "odd", name: "Odd Ness", lead: true });
     const { user } = show(<TrailScreen person={lead} />);
     await screen.findByText("second");
     expect(screen.getByText("its bench").getAttribute("href")).toBe("/items/3");
@@ -54,7 +54,7 @@ describe("the trail", () => {
         { detail: "Only the shop's lead reads the trail of the shop." },
       ],
     });
-    show(<TrailScreen person={{ username: "maren", name: "Maren Aas", lead: false }} />);
+    show(<TrailScreen person={person()} />);
     await screen.findByText(/Only the shop's lead/);
   });
 });

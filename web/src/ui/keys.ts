@@ -35,6 +35,14 @@ const isPlain = (event: KeyboardEvent) =>
   !(event.ctrlKey || event.metaKey || event.altKey) &&
   !(event.target instanceof Element && event.target.closest(TYPING));
 
+const OFF = "ironcaulk.keys-off";
+
+/** Whether somebody has switched off the keys of a single letter in this browser. */
+export const keysAreOff = () => localStorage.getItem(OFF) === "1";
+
+export const switchKeys = (off: boolean) =>
+  off ? localStorage.setItem(OFF, "1") : localStorage.removeItem(OFF);
+
 /** Single keys, by `KeyboardEvent.key` in lower case; left alone while somebody types. */
 export function useKeys(keys: Keys): void {
   const latest = useRef(keys);
@@ -46,7 +54,9 @@ export function useKeys(keys: Keys): void {
       if (event.defaultPrevented || !isPlain(event) || goesOnWriting(event)) return;
       const onButton = event.target instanceof HTMLButtonElement;
       if (onButton && (event.key === "Enter" || event.key === " ")) return;
-      const act = latest.current[event.key.toLowerCase()];
+      const key = event.key.toLowerCase();
+      if (keysAreOff() && key.length === 1) return;
+      const act = latest.current[event.shiftKey ? `shift+${key}` : key] ?? latest.current[key];
       if (!act) return;
       event.preventDefault();
       act();
@@ -61,7 +71,7 @@ export function useHeldKey(key: string): boolean {
   const [held, setHeld] = useState(false);
   useEffect(() => {
     const press = (event: KeyboardEvent) => {
-      if (isPlain(event) && event.key.toLowerCase() === key) setHeld(true);
+      if (isPlain(event) && !keysAreOff() && event.key.toLowerCase() === key) setHeld(true);
     };
     const release = (event: KeyboardEvent) => {
       if (event.key.toLowerCase() === key) setHeld(false);

@@ -1,16 +1,16 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { DropdownMenu, Popover } from "radix-ui";
-import type { ReactNode } from "react";
+import { type ReactNode, useState } from "react";
 import { Link } from "react-router";
 import { api, need, type Person } from "../api/client";
 import { useJobs } from "../api/queries";
 import { plural } from "./format";
+import { ChangePassword } from "../session/change-password";
 import { tellOtherTabs } from "../session/tabs";
+import { keysAreOff, switchKeys } from "./keys";
+import { ITEM_LOOK, MENU_LOOK } from "./menu";
 import { Mark } from "./mark";
 import { Bar } from "./progress";
-
-const floating =
-  "z-30 rounded border border-rule bg-paper p-1 text-ink shadow-lg data-[state=closed]:hidden";
 
 export function TopBar({
   person,
@@ -53,7 +53,7 @@ function Running() {
         {plural(jobs.length, "job")} running
       </Popover.Trigger>
       <Popover.Portal>
-        <Popover.Content align="end" sideOffset={8} className={`${floating} w-72`}>
+        <Popover.Content align="end" sideOffset={8} className={`${MENU_LOOK} w-72`}>
           <ul aria-label="Running jobs">
             {jobs.map((job) => (
               <li key={job.id} className="px-2 py-1.5">
@@ -73,31 +73,43 @@ function Running() {
 
 function PersonMenu({ person }: { person: Person }) {
   const queries = useQueryClient();
+  const [changing, setChanging] = useState(false);
   const leave = useMutation({
     mutationFn: () => need(api.DELETE("/api/session")),
-    onSuccess: (session) => {
+    onSuccess: () => {
       // first the screens go, then what they showed: nothing is asked for in between
-      queries.setQueryData(["session"], session);
+      queries.setQueryData(["session"], { person: null, left: true });
       queries.removeQueries({ predicate: ({ queryKey }) => queryKey[0] !== "session" });
-      tellOtherTabs();
+      tellOtherTabs("left");
     },
   });
   return (
-    <DropdownMenu.Root>
-      <DropdownMenu.Trigger className="hover:underline">{person.name}</DropdownMenu.Trigger>
-      <DropdownMenu.Portal>
-        <DropdownMenu.Content align="end" sideOffset={8} className={floating}>
-          <DropdownMenu.Label className="px-3 py-1 text-ink-2">
-            {person.lead ? "Shop lead" : "Technician"}
-          </DropdownMenu.Label>
-          <DropdownMenu.Item
-            className="rounded px-3 py-1 outline-none data-[highlighted]:bg-paper-2"
-            onSelect={() => leave.mutate()}
-          >
-            Log out
-          </DropdownMenu.Item>
-        </DropdownMenu.Content>
-      </DropdownMenu.Portal>
-    </DropdownMenu.Root>
+    <>
+      <DropdownMenu.Root>
+        <DropdownMenu.Trigger className="hover:underline">{person.name}</DropdownMenu.Trigger>
+        <DropdownMenu.Portal>
+          <DropdownMenu.Content align="end" sideOffset={8} className={MENU_LOOK}>
+            <DropdownMenu.Label className="px-3 py-1 text-ink-2">
+              {person.lead ? "Shop lead" : person.may_change ? "Technician" : "Read-only"}
+            </DropdownMenu.Label>
+            <DropdownMenu.Item className={ITEM_LOOK} onSelect={() => setChanging(true)}>
+              Change password…
+            </DropdownMenu.Item>
+            <DropdownMenu.Item
+              className={ITEM_LOOK}
+              onSelect={() => {
+                switchKeys(!keysAreOff());
+              }}
+            >
+              {keysAreOff() ? "Switch single keys on" : "Switch single keys off"}
+            </DropdownMenu.Item>
+            <DropdownMenu.Item className={ITEM_LOOK} onSelect={() => leave.mutate()}>
+              Log out
+            </DropdownMenu.Item>
+          </DropdownMenu.Content>
+        </DropdownMenu.Portal>
+      </DropdownMenu.Root>
+      {changing && <ChangePassword onClose={() => setChanging(false)} />}
+    </>
   );
 }

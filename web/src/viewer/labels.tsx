@@ -125,7 +125,7 @@ export function LabelLayer(props: {
           type="button"
           tabIndex={-1}
           data-label={number}
-          aria-label={`Finding ${number}`}
+          aria-label={`Finding ${number}${depth ? ` ${depth}` : ""}`}
           onClick={() => props.onChoose(number)}
           className={`pointer-events-auto absolute left-0 top-0 min-w-6 rounded-sm px-1.5 py-0.5 text-center font-[650] ${
             number === props.chosen
@@ -134,7 +134,12 @@ export function LabelLayer(props: {
           }`}
         >
           {number}
-          {depth && <span className="ml-1.5 font-normal">{depth}</span>}
+          {depth && (
+            <>
+              {" "}
+              <span className="ml-1 font-normal">{depth}</span>
+            </>
+          )}
         </button>
       ))}
     </div>

@@ -1,5 +1,5 @@
 import { Canvas, useThree } from "@react-three/fiber";
-import { useCallback, useEffect, useMemo, useRef } from "react";
+import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import * as THREE from "three";
 import { Chart } from "./chart";
 import { ChangedSkin, type Changes } from "./changes";
@@ -7,6 +7,7 @@ import { useFineness } from "./fineness";
 import { LabelDriver, LabelLayer, type Label } from "./labels";
 import type { Link } from "./link";
 import type { LoadedSkin } from "./load-skin";
+import { LostContext } from "./lost-context";
 import { MarksInView } from "./marks";
 import { hatchMaterial, skinMaterial } from "./materials";
 import { type Hit, Picking } from "./picking";
@@ -79,6 +80,7 @@ export function Viewer(props: Props) {
     [onPick, marks, places],
   );
   const bar = useRef<HTMLDivElement>(null);
+  const [lost, setLost] = useState(false);
   return (
     <div className="dock absolute inset-0">
       <Canvas
@@ -86,9 +88,11 @@ export function Viewer(props: Props) {
         dpr={[1, 2]}
         gl={{ antialias: true, alpha: true, powerPreference: "high-performance" }}
         camera={{ fov: 32, up: [0, 0, 1], position: [1, -2, 1] }}
+        role="img"
         aria-label="The model"
         tabIndex={-1}
       >
+        <LostContext onLost={setLost} />
         <Lights />
         {props.changes?.faces === skin.corners.length / 3 ? (
           <ChangedSkin skin={skin} changes={props.changes} sight={sight} />
@@ -127,6 +131,11 @@ export function Viewer(props: Props) {
         chosen={props.chosenLabel}
         onChoose={props.onChoose}
       />
+      {lost && (
+        <p role="status" className="absolute inset-x-0 top-1/2 px-8 text-center text-chalk">
+          The graphics card has dropped the picture; it comes back by itself. Nothing is lost.
+        </p>
+      )}
       <p
         ref={readout}
         data-testid="readout"

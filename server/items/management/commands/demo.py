@@ -37,9 +37,16 @@ class Command(BaseCommand):
         parser.add_argument("--only", nargs="*", metavar="NAME")
 
     def handle(self, *args: Any, **options: Any) -> None:
+        self._fill(options["only"])
+        if User.objects.filter(username=PEOPLE[0][0]).exists():
+            self.stdout.write(
+                f"Log in as maren (technician) or odd (shop lead), password {PASSWORD}."
+            )
+
+    @staticmethod
+    def _fill(wanted: list[str] | None) -> None:
         if User.objects.exists():
             return
-        wanted = options["only"]
         from harbour.orders import orders
 
         with transaction.atomic(), tempfile.TemporaryDirectory() as folder:

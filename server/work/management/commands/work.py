@@ -8,7 +8,7 @@ from typing import Any
 from django.core.management.base import BaseCommand, CommandParser
 from procrastinate.contrib.django import app
 
-from work.queues import BEHIND, FRONT, HEARTBEAT, STALLED_AFTER, WATCH
+from work.queues import BEHIND, CROWD, FRONT, HEARTBEAT, STALLED_AFTER, WATCH
 
 log = logging.getLogger(__name__)
 _AGAIN = 1.0
@@ -33,12 +33,17 @@ class Command(BaseCommand):
 
 
 async def _work(concurrency: int) -> None:
-    """What somebody waits for, what goes on behind, and the watch: none queues behind another."""
+    """What somebody waits for, what comes in numbers, what goes on behind, and the watch."""
     stopping = asyncio.Event()
     async with app.open_async():
         lanes = [
-            asyncio.create_task(_lane(queue, at_once, stopping))
-            for queue, at_once in ((FRONT, concurrency), (BEHIND, 1), (WATCH, 2))
+            asyncio.create_task(_lane(queues, at_once, stopping))
+            for queues, at_once in (
+                ([FRONT], 1),
+                ([FRONT, CROWD], concurrency),
+                ([BEHIND], 1),
+                ([WATCH], 2),
+            )
         ]
 
         def stop() -> None:
@@ -52,12 +57,12 @@ async def _work(concurrency: int) -> None:
         await asyncio.gather(*lanes, return_exceptions=True)
 
 
-async def _lane(queue: str, at_once: int, stopping: asyncio.Event) -> None:
-    """Work off one queue; begin again when the database was away, until asked to stop."""
+async def _lane(queues: list[str], at_once: int, stopping: asyncio.Event) -> None:
+    """Work off some queues; begin again when the database was away, until asked to stop."""
     while not stopping.is_set():
         try:
             await app.run_worker_async(
-                queues=[queue],
+                queues=queues,
                 concurrency=at_once,
                 shutdown_graceful_timeout=_GRACE,
                 delete_jobs="successful",
@@ -71,6 +76,6 @@ async def _lane(queue: str, at_once: int, stopping: asyncio.Event) -> None:
             raise
         except Exception:
             # whatever it was: a worker that ends for it would work off nothing
-            log.exception("the worker of queue %s stopped", queue)
+            log.exception("the worker of %s stopped", queues)
         if not stopping.is_set():
             await asyncio.sleep(_AGAIN)

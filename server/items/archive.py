@@ -1,0 +1,46 @@
+"""The form of a backup, and PostgreSQL's own programs that write and read its database."""
+
+import os
+import shutil
+from dataclasses import dataclass
+from pathlib import Path
+
+from django.core.management.base import CommandError
+from django.db import connection
+
+FORMAT = 1
+"""Of the archive; raised when older programs could not read it any more."""
+TABLE_OF_CONTENTS = "contents.json"
+DATABASE = "database.dump"
+FILES = "files"
+
+
+@dataclass(frozen=True)
+class Program:
+    """A program with its arguments, and an environment that holds the password."""
+
+    arguments: list[str]
+    env: dict[str, str]
+
+
+def postgres(name: str, *arguments: str) -> Program:
+    """One of PostgreSQL's programs, for the database of this process.
+
+    Raises
+    ------
+    CommandError
+        If it is not installed.
+    """
+    debian = sorted(Path("/usr/lib/postgresql").glob(f"*/bin/{name}"))
+    program = str(debian[-1]) if debian else shutil.which(name)
+    if program is None:
+        raise CommandError(f"{name} is not installed; it comes with PostgreSQL.")
+    given = connection.settings_dict
+    where = [
+        f"--host={given['HOST']}",
+        f"--port={given['PORT']}",
+        f"--username={given['USER']}",
+        f"--dbname={given['NAME']}",
+    ]
+    env = {**os.environ, "PGPASSWORD": str(given["PASSWORD"])}
+    return Program([program, *where, *arguments], env)
