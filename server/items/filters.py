@@ -104,7 +104,7 @@ class ItemFilter(filters.FilterSet):
         fields: tuple[str, ...] = ()
 
     def of_list(self, items: QuerySet[Item], name: str, value: str) -> QuerySet[Item]:
-        return items.filter(LISTS[value][1])
+        return (with_work(items) if value == "running" else items).filter(LISTS[value][1])
 
     def with_words(self, items: QuerySet[Item], name: str, value: str) -> QuerySet[Item]:
         for word in value.split():

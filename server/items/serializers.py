@@ -39,6 +39,14 @@ class UploadSerializer(serializers.Serializer[Any]):
     quantity = serializers.IntegerField(min_value=1, max_value=100_000, default=1)
 
 
+class TakenInSerializer(serializers.ModelSerializer[Item]):
+    """An item that was just made of a file."""
+
+    class Meta:
+        model = Item
+        fields = ("id", "name", "file_name")
+
+
 class ReplaceSerializer(serializers.Serializer[Any]):
     file = serializers.FileField(max_length=_LONGEST_NAME)
     reason = serializers.CharField(min_length=3, max_length=1000)
@@ -111,7 +119,7 @@ _FIELDS = (
 class ItemLineSerializer(_ItemFields):
     """An item as a line of the list: from its summary."""
 
-    seam = SegmentSerializer(source="summary.seam", many=True, read_only=True)
+    seam = serializers.SerializerMethodField()
     next = serializers.CharField(source="summary.next", read_only=True)
     job = serializers.SerializerMethodField(help_text="The work that goes on, if any does.")
     judging = serializers.SerializerMethodField(help_text="The judging that goes on, if any does.")
@@ -125,6 +133,11 @@ class ItemLineSerializer(_ItemFields):
     class Meta:
         model = Item
         fields = (*_FIELDS, "next")
+
+    @extend_schema_field(SegmentSerializer(many=True))
+    def get_seam(self, item: Item) -> Any:
+        """As it is kept: nothing is left to be done for a page of hundreds."""
+        return item.summary.seam
 
 
 class ListCountSerializer(serializers.Serializer[Any]):

@@ -30,7 +30,7 @@ from rest_framework.serializers import Serializer
 from rest_framework.views import APIView
 from work.blobs import keep
 
-from .filters import ItemFilter, counts, in_order, with_work
+from .filters import ItemFilter, counts, in_order
 from .queries import rows, whole
 from .removal import remove_customer, remove_order
 from .serializers import (
@@ -40,6 +40,7 @@ from .serializers import (
     OutcomeSerializer,
     ReasonSerializer,
     ReplaceSerializer,
+    TakenInSerializer,
     TogetherSerializer,
     UploadSerializer,
 )
@@ -67,7 +68,7 @@ class UploadView(APIView):
     parser_classes = [MultiPartParser]
 
     @extend_schema(
-        request={"multipart/form-data": UploadSerializer}, responses={201: ItemLineSerializer}
+        request={"multipart/form-data": UploadSerializer}, responses={201: TakenInSerializer}
     )
     def post(self, request: Request, pk: int) -> Response:
         order = get_object_or_404(Order, pk=pk)
@@ -85,9 +86,7 @@ class UploadView(APIView):
                 received_bytes=size,
             )
             receive(item, cast(User, request.user))
-        tell_what_is_due()
-        line = ItemLineSerializer(rows().get(pk=item.pk)).data
-        return Response(line, status=status.HTTP_201_CREATED)
+        return Response(TakenInSerializer(item).data, status=status.HTTP_201_CREATED)
 
 
 class ReplaceView(APIView):
@@ -152,11 +151,16 @@ class ItemsView(generics.ListAPIView[Item]):
     filter_backends = [DjangoFilterBackend]
 
     def get_queryset(self) -> QuerySet[Item]:
-        return in_order(with_work(rows()), "due")
+        return in_order(Item.objects.all(), "due")
 
     def list(self, request: Request, *args: Any, **kwargs: Any) -> Response:
         tell_what_is_due()
-        return super().list(request, *args, **kwargs)
+        # first which ones, then what they are like: sorting carries keys only
+        found = self.filter_queryset(self.get_queryset())
+        keys = self.paginate_queryset(found.values_list("pk", flat=True)) or []
+        there = rows().in_bulk(list(keys))
+        page = [there[key] for key in keys if key in there]
+        return self.get_paginated_response(self.get_serializer(page, many=True).data)
 
 
 class CountsView(APIView):

@@ -35,6 +35,7 @@ def main(
     given: dict[str, Any],
     memory: int,
     user: tuple[int, int] | None,
+    nice: int,
 ) -> None:
     """Do one job and say through the pipe how it went.
 
@@ -52,10 +53,13 @@ def main(
         Bytes that it may use.
     user : tuple of int, optional
         User and group that it becomes; that of its parent by default.
+    nice : int
+        By how much it stands back for others when the machine is busy.
 
     Messages are ``("step", name, fraction)`` and one last of ``("done", result)``,
     ``("refused", sentence)`` or ``("failed", sentence)``.
     """
+    os.nice(nice)
     _launch_threads()
     # folders above may be closed to that user: within this one it goes by relative paths
     os.chdir(folder)

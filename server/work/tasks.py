@@ -75,8 +75,17 @@ def start(model: type[SomeJob], **fields: Any) -> SomeJob:
 
 def _queue(job: Job) -> None:
     """Queue a job where it waits, at first and again."""
-    queue = job.queue or kind_of(job).queue
-    run_job.configure(queue=queue, priority=FIRST if queue == FRONT else 0).defer(job_id=job.pk)
+    priority = FIRST if _is_first(job) else 0
+    run_job.configure(queue=_queue_of(job), priority=priority).defer(job_id=job.pk)
+
+
+def _queue_of(job: Job) -> str:
+    return job.queue or kind_of(job).queue
+
+
+def _is_first(job: Job) -> bool:
+    """Whether somebody waits for it."""
+    return _queue_of(job) == FRONT
 
 
 def end(job: Job, state: Job.State, message: str = "") -> None:
@@ -196,7 +205,8 @@ def _in_child(
     ours, theirs = _processes().Pipe(duplex=False)
     does, memory = kind_of(job).does, settings.JOB_MEMORY_BYTES
     process = _processes().Process(
-        target=child.main, args=(theirs, does, folder, source, order.given, memory, user)
+        target=child.main,
+        args=(theirs, does, folder, source, order.given, memory, user, 0 if _is_first(job) else 10),
     )
     process.start()
     theirs.close()

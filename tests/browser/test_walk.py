@@ -184,6 +184,7 @@ def test_a_size_can_be_kept_with_a_reason(page) -> None:
     page.in_state("size", "waived")
     # another size is another question
     page.one("input[value=m]").click()
+    page.press("Read it in metres")
     page.one("[data-revision='2'][aria-pressed=true]")
     page.in_state("size", "your call")
     page.one("[data-revision='0']").click()

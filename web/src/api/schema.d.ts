@@ -1816,6 +1816,12 @@ export interface components {
         TakeBackRequest: {
             reason: string;
         };
+        /** @description An item that was just made of a file. */
+        TakenIn: {
+            readonly id: number;
+            name: string;
+            file_name: string;
+        };
         /** @description What was taken out whole: crumbs, scraps, skins of voids, buried solids. */
         TakenOut: {
             pieces: number;
@@ -3036,7 +3042,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ItemLine"];
+                    "application/json": components["schemas"]["TakenIn"];
                 };
             };
         };
