@@ -3,9 +3,9 @@
 Triggers of the database send a notification with each change; one connection for each process of
 the web server listens to them and hands them on to all screens that it serves.
 
-Each event is a JSON object: ``items`` and ``orders`` list the keys of what changed, ``rules`` says
-whether sheets, limits or machines did, and ``all`` that anything may have, because the connection
-to the database was away for a while.
+Each event is a JSON object: ``items`` and ``orders`` list the keys of what changed, ``steps`` items
+of which only work has gone on, ``rules`` says whether sheets, limits or machines changed, and
+``all`` that anything may have, because the connection to the database was away for a while.
 """
 
 import asyncio
@@ -47,14 +47,16 @@ class _Changes:
 
     items: set[int] = field(default_factory=set)
     orders: set[int] = field(default_factory=set)
+    steps: set[int] = field(default_factory=set)
     rules: bool = False
     all: bool = False
     any: asyncio.Event = field(default_factory=asyncio.Event)
 
     def add(self, payload: str) -> None:
         kind, _, key = payload.partition(" ")
-        if kind in ("item", "order"):
-            (self.items if kind == "item" else self.orders).add(int(key))
+        keyed = {"item": self.items, "order": self.orders, "step": self.steps}
+        if kind in keyed:
+            keyed[kind].add(int(key))
         elif kind == "rules":
             self.rules = True
         else:
@@ -66,10 +68,12 @@ class _Changes:
         told = {
             "items": sorted(self.items),
             "orders": sorted(self.orders),
+            "steps": sorted(self.steps - self.items),
             "rules": self.rules,
             "all": self.all,
         }
-        self.items, self.orders, self.rules, self.all = set(), set(), False, False
+        self.items, self.orders, self.steps = set(), set(), set()
+        self.rules = self.all = False
         self.any.clear()
         return json.dumps(told)
 

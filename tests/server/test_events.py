@@ -7,6 +7,7 @@ from contextlib import asynccontextmanager
 import pytest
 from api.events import Events
 from asgiref.sync import sync_to_async
+from bench.models import ItemJob
 from django.conf import settings
 from django.db import connection
 from django.test import Client
@@ -14,6 +15,7 @@ from materials.models import Machine
 from orders.models import Comment, Item, Order
 from psycopg import sql
 from test_list import stood_in
+from work.models import Job
 
 PATIENCE = 20
 
@@ -96,6 +98,24 @@ def test_each_change_is_told(shop, what: str) -> None:
         told = await screen.told()
         expected = {"items": [item.pk], "orders": [item.order_id], "rules": True}[where]
         assert told[where] == expected
+
+    run(shop.person, body)
+
+
+def test_that_work_goes_on_is_told_apart_from_what_it_changes(shop) -> None:
+    item = stood_in(shop.order, "Fender")
+    job = ItemJob.objects.create(item=item, kind="mend", subject="it", title="mended")
+
+    def change(**fields) -> None:
+        Job.objects.filter(pk=job.pk).update(**fields)
+
+    async def body(screen: Screen) -> None:
+        await sync_to_async(change)(fraction=0.5)
+        told = await screen.told()
+        assert (told["steps"], told["items"]) == ([item.pk], [])
+        await sync_to_async(change)(state="done")
+        told = await screen.told()
+        assert (told["steps"], told["items"]) == ([], [item.pk])
 
     run(shop.person, body)
 

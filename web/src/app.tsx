@@ -1,6 +1,5 @@
-import { lazy, Suspense, useState, type ReactNode } from "react";
-import { ErrorBoundary, type FallbackProps } from "react-error-boundary";
-import { Navigate, Route, Routes, useLocation } from "react-router";
+import { lazy, Suspense, useState } from "react";
+import { Navigate, Route, Routes } from "react-router";
 import type { Person } from "./api/client";
 import { useEvents } from "./api/connection";
 import { useSession } from "./api/queries";
@@ -11,8 +10,8 @@ import { Login } from "./session/login";
 import { WorkingPerson } from "./session/person";
 import { useOtherTabs } from "./session/tabs";
 import { Announcer } from "./ui/announcer";
-import { Button } from "./ui/button";
 import { Notice } from "./ui/notice";
+import { Whole } from "./ui/whole";
 
 const BenchScreen = lazy(() => import("./bench/screen"));
 const TrailScreen = lazy(() => import("./trail/screen"));
@@ -63,30 +62,5 @@ function Screens({ person }: { person: Person }) {
       </div>
       <Announcer />
     </div>
-  );
-}
-
-/** A screen that falls says so in its place; another address begins anew. */
-function Whole({ children }: { children: ReactNode }) {
-  const { pathname } = useLocation();
-  return (
-    <ErrorBoundary FallbackComponent={Fallen} resetKeys={[pathname]}>
-      {children}
-    </ErrorBoundary>
-  );
-}
-
-function Fallen({ error, resetErrorBoundary }: FallbackProps) {
-  return (
-    <Notice title="This screen stopped on a fault of ours.">
-      <p>Nothing on the server was changed by it, and what you wrote is kept.</p>
-      <p className="mt-2 text-small">{error instanceof Error ? error.message : String(error)}</p>
-      <div className="mt-4 flex justify-center gap-2">
-        <Button look="primary" onClick={resetErrorBoundary}>
-          Try it again
-        </Button>
-        <Button onClick={() => window.location.assign("/")}>To the orders</Button>
-      </div>
-    </Notice>
   );
 }

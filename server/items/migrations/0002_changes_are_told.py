@@ -38,10 +38,15 @@ begin
 end $$;
 
 create function items_of_job() returns trigger language plpgsql as $$
+declare
+    item bigint := (select item_id from bench_itemjob where job_ptr_id = new.id);
 begin
-    perform items_tell(
-        (select item_id from bench_itemjob where job_ptr_id = new.id), old.state <> new.state
-    );
+    if old.state <> new.state then
+        perform items_tell(item, true);
+    elsif item is not null then
+        -- how far it is: told several times a second, and no list rests on it
+        perform pg_notify('{CHANNEL}', 'step ' || item);
+    end if;
     return null;
 end $$;
 

@@ -7,8 +7,12 @@ const ADDRESS = "/api/events";
 const AGAIN = 2_000;
 /** Changes within so long are asked for at once, ms: a crowd of work tells its progress all the time. */
 const TOGETHER = 400;
+/** The same for what takes the server longer: lists. */
+const LISTS_TOGETHER = 1_500;
+const LISTS = ["items", "counts"];
 
-type Told = { items: number[]; orders: number[]; rules: boolean; all: boolean };
+/** What changed, by key; of `steps` only work has gone on. */
+type Told = { items: number[]; orders: number[]; steps: number[]; rules: boolean; all: boolean };
 
 /** Whether the server tells what changes; false once it could not be reached. */
 export const useConnection = create<{ reached: boolean }>(() => ({ reached: true }));
@@ -16,7 +20,8 @@ export const useConnection = create<{ reached: boolean }>(() => ({ reached: true
 /** What has to be asked for again after a change. */
 export function keysOf(told: Told): unknown[][] {
   if (told.all) return [["item"], ["items"], ["counts"], ["jobs"], ["orders"], ...RULES];
-  const keys: unknown[][] = told.items.map((id) => ["item", id]);
+  const keys: unknown[][] = [...told.items, ...told.steps].map((id) => ["item", id]);
+  if (told.steps.length) keys.push(["jobs"]);
   if (told.items.length) keys.push(["items"], ["counts"], ["jobs"]);
   // a note or a due date: any item may be of that order
   if (told.orders.length) keys.push(["item"], ["items"], ["counts"], ["orders"], ["customers"]);
@@ -26,25 +31,44 @@ export function keysOf(told: Told): unknown[][] {
 
 const RULES = [["materials"], ["demands"], ["machines"], ["shop"], ["editions"]];
 
+/** Queries to be asked again, at once after a pause; the first after a quiet time is not kept waiting. */
+class Gathered {
+  private waiting = new Map<string, unknown[]>();
+  private timer: ReturnType<typeof setTimeout> | undefined;
+  private last = 0;
+
+  constructor(private readonly pause: number) {}
+
+  add(key: unknown[]) {
+    this.waiting.set(JSON.stringify(key), key);
+    const due = Math.max(TOGETHER, this.last + this.pause - Date.now());
+    this.timer ??= setTimeout(() => this.ask(), due);
+  }
+
+  stop() {
+    clearTimeout(this.timer);
+  }
+
+  private ask() {
+    this.timer = undefined;
+    this.last = Date.now();
+    for (const queryKey of this.waiting.values()) void client.invalidateQueries({ queryKey });
+    this.waiting.clear();
+  }
+}
+
 /** Hear what changes for as long as somebody is logged in; ask anew for what that touches. */
 export function useEvents(): void {
   useEffect(() => {
     if (typeof EventSource === "undefined") return undefined;
     let source: EventSource;
     let again: ReturnType<typeof setTimeout> | undefined;
-    let soon: ReturnType<typeof setTimeout> | undefined;
-    const waiting = new Map<string, unknown[]>();
-    const refresh = () => {
-      soon = undefined;
-      for (const queryKey of waiting.values()) {
-        // an answer that is on its way was begun before the change, perhaps
-        void client.invalidateQueries({ queryKey }, { cancelRefetch: false });
-      }
-      waiting.clear();
-    };
+    const soon = new Gathered(TOGETHER);
+    const later = new Gathered(LISTS_TOGETHER);
     const hear = ({ data }: MessageEvent<string>) => {
-      for (const key of keysOf(JSON.parse(data) as Told)) waiting.set(JSON.stringify(key), key);
-      soon ??= setTimeout(refresh, TOGETHER);
+      for (const key of keysOf(JSON.parse(data) as Told)) {
+        (LISTS.includes(String(key[0])) ? later : soon).add(key);
+      }
     };
     const open = () => {
       source = new EventSource(ADDRESS);
@@ -68,7 +92,8 @@ export function useEvents(): void {
     return () => {
       source.close();
       clearTimeout(again);
-      clearTimeout(soon);
+      soon.stop();
+      later.stop();
     };
   }, []);
 }

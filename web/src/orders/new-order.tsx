@@ -1,18 +1,18 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, need } from "../api/client";
-import { useCustomers, useMaterials, useOrders } from "../api/queries";
+import { useCustomers, useOrders } from "../api/queries";
 import { Button } from "../ui/button";
 import { Dialog } from "../ui/dialog";
 import { Complaint, Field, inputLook } from "../ui/field";
 import { bytes, plural } from "../ui/format";
 import { inDays } from "./dates";
+import { MaterialField } from "./material-field";
 import { ENDINGS, refusal, sendAll } from "./upload";
 
 /** Asks whose the files are and what they are to be made of, then sends them. */
 export function NewOrder({ files: dropped, onClose }: { files: File[]; onClose: () => void }) {
   const customers = useCustomers();
-  const materials = useMaterials();
   const orders = useOrders();
   const queries = useQueryClient();
   const [files, setFiles] = useState(dropped);
@@ -98,24 +98,7 @@ export function NewOrder({ files: dropped, onClose }: { files: File[]; onClose: 
             </Field>
           </>
         )}
-        <Field label="Material">
-          <select
-            className={inputLook}
-            name="material"
-            required
-            value={material}
-            onChange={(event) => setMaterial(event.target.value)}
-          >
-            <option value="" disabled>
-              Choose…
-            </option>
-            {materials.data?.map((one) => (
-              <option key={one.key} value={one.key}>
-                {one.name} ({one.process.toLowerCase()})
-              </option>
-            ))}
-          </select>
-        </Field>
+        <MaterialField value={material} onChange={setMaterial} />
         <Field label="Quantity of each">
           <input
             className={inputLook}

@@ -149,7 +149,7 @@ describe("what is next", () => {
 });
 
 describe("what is asked for after a change", () => {
-  const told = { items: [], orders: [], rules: false, all: false };
+  const told = { items: [], orders: [], steps: [], rules: false, all: false };
   const has = (keys: unknown[][], ...key: unknown[]) => expect(keys).toContainEqual(key);
   it("of an item: itself and the lists", () => {
     const keys = keysOf({ ...told, items: [7] });
@@ -157,6 +157,9 @@ describe("what is asked for after a change", () => {
     has(keys, "items");
     has(keys, "counts");
     expect(keys).not.toContainEqual(["item"]);
+  });
+  it("of work that went on: no list", () => {
+    expect(keysOf({ ...told, steps: [7] })).toEqual([["item", 7], ["jobs"]]);
   });
   it("of an order or the rules: every item", () => {
     has(keysOf({ ...told, orders: [1] }), "item");

@@ -1,6 +1,7 @@
+import { useMemo } from "react";
 import { keepPreviousData, useMutation, useQueries, useQuery } from "@tanstack/react-query";
 import { api, type ItemLine, need, type Outcome, type Together } from "../api/client";
-import { client } from "../api/queries";
+import { client, useJobs } from "../api/queries";
 import type { Asked } from "./asked";
 
 export const PAGE = 100;
@@ -37,6 +38,22 @@ export function useRows(asked: Asked, first: number, last: number): Rows {
       problem: found.find((one) => one.error && !one.data)?.error ?? null,
     }),
   });
+}
+
+/** The same rows with how far work on them is by now: that changes all the time. */
+export function useWorkGoingOn(rows: Rows): Rows {
+  const jobs = useJobs().data;
+  return useMemo(() => {
+    const now = new Map(jobs?.map((one) => [one.id, one]));
+    return {
+      ...rows,
+      at: (index) => {
+        const item = rows.at(index);
+        const job = item?.job && now.get(item.job.id);
+        return item && job ? { ...item, job } : item;
+      },
+    };
+  }, [rows, jobs]);
 }
 
 /** As many of the list as one action may be for, fetched now. */

@@ -17,7 +17,7 @@ import { FindLine } from "./find-line";
 import { Incoming } from "./incoming";
 import { type Grid, ItemTable } from "./item-table";
 import { NewOrder } from "./new-order";
-import { useCounts, useRows } from "./queries";
+import { useCounts, useRows, useWorkGoingOn } from "./queries";
 import { Rail } from "./rail";
 import { TAKEN_KEYS, TakenBar } from "./taken-bar";
 import { useTaken } from "./taken";
@@ -40,7 +40,7 @@ export function OrdersScreen({ person }: { person: Person }) {
   useTitle("Orders");
   const [asked, ask] = useAsked();
   const [sight, setSight] = useState({ first: 0, last: 0 });
-  const rows = useRows(asked, sight.first, sight.last);
+  const rows = useWorkGoingOn(useRows(asked, sight.first, sight.last));
   const counts = useCounts();
   const questions = useQuestions();
   const [files, setFiles] = useState<File[] | null>(null);

@@ -1,11 +1,12 @@
 import { useState } from "react";
 import type { ItemLine, Outcome, Together } from "../api/client";
-import { useAccounts, useMaterials } from "../api/queries";
+import { useAccounts } from "../api/queries";
 import { Button } from "../ui/button";
 import { Dialog } from "../ui/dialog";
 import { Complaint, Field, inputLook } from "../ui/field";
 import { plural } from "../ui/format";
 import { inDays } from "./dates";
+import { MaterialField } from "./material-field";
 import { useTogether } from "./queries";
 
 type Act = Together["act"];
@@ -143,7 +144,6 @@ function Ask(props: {
   const [reason, setReason] = useState("");
   const [due, setDue] = useState(() => inDays(3));
   const [assignee, setAssignee] = useState("");
-  const materials = useMaterials();
   const people = useAccounts();
   const orders = new Set(items.map((one) => one.order.number)).size;
   const given: Record<string, Given> = {
@@ -170,25 +170,7 @@ function Ask(props: {
           props.onGive(given[act] ?? {});
         }}
       >
-        {act === "material" && (
-          <Field label="Material">
-            <select
-              className={inputLook}
-              required
-              value={material}
-              onChange={(event) => setMaterial(event.target.value)}
-            >
-              <option value="" disabled>
-                Choose…
-              </option>
-              {materials.data?.map((one) => (
-                <option key={one.key} value={one.key}>
-                  {one.name} ({one.process.toLowerCase()})
-                </option>
-              ))}
-            </select>
-          </Field>
-        )}
+        {act === "material" && <MaterialField value={material} onChange={setMaterial} />}
         {act === "due" && (
           <Field label="Due">
             <input

@@ -13,6 +13,7 @@ import { useConnection } from "../api/connection";
 import { full, item, job, person } from "../tests/makers";
 import { Announcer } from "../ui/announcer";
 import { switchKeys, useKeys } from "../ui/keys";
+import { Whole } from "../ui/whole";
 import { useTitle } from "../ui/title";
 import PeopleScreen from "./screen";
 
@@ -131,6 +132,28 @@ describe("a server that is lost", () => {
     useConnection.setState({ reached: false });
     show(<ConnectionBanner />);
     expect(screen.getAllByText(/cannot be reached/).length).toBeGreaterThan(0);
+  });
+});
+
+describe("a screen that falls", () => {
+  it("says so in its place, and can be tried again", async () => {
+    const told = vi.spyOn(console, "error").mockImplementation(() => undefined);
+    let broken = true;
+    function Screen() {
+      if (broken) throw new Error("a rib is missing");
+      return <p>whole again</p>;
+    }
+    const { user } = show(
+      <Whole>
+        <Screen />
+      </Whole>,
+    );
+    expect(screen.getByText("This screen stopped on a fault of ours.")).toBeTruthy();
+    expect(screen.getByText("a rib is missing")).toBeTruthy();
+    broken = false;
+    await user.click(screen.getByText("Try it again"));
+    expect(screen.getByText("whole again")).toBeTruthy();
+    told.mockRestore();
   });
 });
 
