@@ -1,6 +1,7 @@
 """Files kept by their content: written once, never overwritten, through Django's storage."""
 
 import hashlib
+import os
 from collections.abc import Callable, Iterable, Iterator
 from contextlib import contextmanager
 from datetime import timedelta
@@ -31,11 +32,8 @@ def keep(stream: IO[bytes], suffix: str) -> str:
     name = _hash_of(stream)
     path = f"{name[:2]}/{name}{suffix}"
     with _lock(shared=True):
-        if default_storage.exists(path):
-            if not _is_old(path):
-                return path
-            # as if stored now: it is not collected before it is entered
-            default_storage.delete(path)
+        if default_storage.exists(path) and _renewed(path):
+            return path
         stream.seek(0)
         saved = default_storage.save(path, File(stream))
         if saved != path:
@@ -55,6 +53,20 @@ def _lock(*, shared: bool) -> Iterator[None]:
     finally:
         with connection.cursor() as cursor:
             cursor.execute(f"select pg_advisory_unlock{kind}(%s)", [_COLLECTING])
+
+
+def _renewed(path: str) -> bool:
+    """Make a stored blob count as stored now: it is not collected before it is entered.
+
+    Whether that could be done; on storage that is no folder it is stored again, in its place.
+    """
+    if not _is_old(path):
+        return True
+    try:
+        os.utime(default_storage.path(path))
+    except NotImplementedError:
+        return False
+    return True
 
 
 @contextmanager
@@ -87,10 +99,13 @@ def collect() -> list[str]:
     What was stored within the last day stays: perhaps it is about to be entered.
     """
     gone = []
-    with _lock(shared=False):
-        kept = referred()
-        for path in stored():
-            if path not in kept and _is_old(path):
+    kept = referred()
+    for path in stored():
+        if path in kept or not _is_old(path):
+            continue
+        # whoever stores it in this moment has made it new, or waits and stores it again
+        with _lock(shared=False):
+            if _is_old(path):
                 default_storage.delete(path)
                 gone.append(path)
     return gone

@@ -81,7 +81,13 @@ def shop(tmp_path_factory) -> Iterator[SimpleNamespace]:
     run.manage(env, "demo", "--only", *ITEMS)
     worker, web = run.worker(env), run.web(env, port)
     running = SimpleNamespace(
-        address=f"http://127.0.0.1:{port}", port=port, worker=worker, web=web, env=env
+        address=f"http://127.0.0.1:{port}",
+        port=port,
+        worker=worker,
+        web=web,
+        env=env,
+        connect=lambda: _connect(NAME),
+        items=ITEMS,
     )
     try:
         run.wait_for(port, web)

@@ -3,7 +3,6 @@
 from pathlib import Path
 
 import run
-from conftest import NAME, _connect
 from page import PASSWORD
 from selenium.webdriver.common.keys import Keys
 
@@ -52,16 +51,16 @@ def test_axe_finds_nothing_on_any_screen(shop, page, colleague) -> None:
     assert {screen: found for screen, found in told.items() if found} == {}
 
 
-def end_sessions() -> None:
-    with _connect(NAME) as connection:
+def end_sessions(shop) -> None:
+    with shop.connect() as connection:
         connection.execute("delete from django_session")
 
 
-def test_after_a_session_has_ended_one_goes_on_where_one_was(page) -> None:
+def test_after_a_session_has_ended_one_goes_on_where_one_was(shop, page) -> None:
     page.open_item("Pennant")
     box = page.one("[aria-label='A comment for the others']")
     box.send_keys("they want it by noon")
-    end_sessions()
+    end_sessions(shop)
     page.button("Add").click()
     page.one("[role=dialog] [name=password]").send_keys(PASSWORD)
     page.button("Log in", "[role=dialog]").click()
@@ -111,7 +110,7 @@ def test_a_dropped_picture_comes_back(page) -> None:
     page.driver.get_log("browser")
 
 
-def test_units_are_looked_through_by_arrow_keys_without_work(page) -> None:
+def test_units_are_looked_through_by_arrow_keys_without_work(shop, page) -> None:
     page.open_item("Horn cleat, 6 in")
     page.one("[data-question=size]").click()
     chosen = page.one("input[name=unit]:checked")
@@ -119,6 +118,6 @@ def test_units_are_looked_through_by_arrow_keys_without_work(page) -> None:
     chosen.send_keys(Keys.ARROW_DOWN)
     page.until(lambda: page.one("input[name=unit]:checked").get_attribute("value") != first)
     assert page.button("Read it in").is_displayed()
-    with _connect(NAME) as connection:
+    with shop.connect() as connection:
         busy = "select count(*) from work_job where state in ('waiting', 'running')"
         assert connection.execute(busy).fetchone()[0] == 0

@@ -1,6 +1,5 @@
 """The list as it is worked with: narrowed, taken, acted on; and what others do is seen at once."""
 
-from conftest import ITEMS
 from selenium.webdriver import ActionChains
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
@@ -29,9 +28,9 @@ def test_the_address_holds_what_is_asked_for(page) -> None:
     page.reads("No item fits all that is asked for.")
 
 
-def test_columns_sort_and_are_chosen(page) -> None:
+def test_columns_sort_and_are_chosen(shop, page) -> None:
     page.press("Item")
-    page.until(lambda: names(page) == sorted(names(page)) and len(names(page)) == len(ITEMS))
+    page.until(lambda: names(page) == sorted(names(page)) and len(names(page)) == len(shop.items))
     page.press("Item")
     page.until(lambda: names(page) == sorted(names(page), reverse=True))
     page.press("columns")

@@ -118,12 +118,19 @@ def test_only_what_nothing_refers_to_is_collected_and_not_at_once(shop, storage,
     assert set(stored()) == kept
 
 
-def test_what_is_stored_again_is_as_new(db, settings) -> None:
+def test_what_is_stored_again_is_as_new_and_never_away(db, storage, monkeypatch) -> None:
     path = keep(io.BytesIO(b"twice"), ".stl")
-    before = (timezone.now() - OLD).timestamp()
-    os.utime(default_storage.path(path), (before, before))
+    if storage == "folder":
+        before = (timezone.now() - OLD).timestamp()
+        os.utime(default_storage.path(path), (before, before))
+    else:
+        now = timezone.now()
+        monkeypatch.setattr(blobs.timezone, "now", lambda: now + OLD)
+    monkeypatch.setattr(type(default_storage), "delete", lambda *a: pytest.fail("it was away"))
     assert keep(io.BytesIO(b"twice"), ".stl") == path
+    monkeypatch.undo()
     assert collect() == []
+    assert list(stored()) == [path]
 
 
 def ask_to_remove(client, order: Order, reason: str = "the time is over"):

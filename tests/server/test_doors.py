@@ -1,5 +1,6 @@
 """Who may come in, and what each may do."""
 
+import io
 import os
 import re
 import subprocess
@@ -12,9 +13,12 @@ from urllib.parse import urlencode
 import pytest
 import yaml
 from django.contrib.auth.models import User
+from django.core.management import call_command
+from django.core.management.base import CommandError
 from django.db import connection
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
+from materials.models import Material
 from orders.models import Item
 from people.models import Visit
 from people.roles import Role, give_role, role_of
@@ -389,3 +393,33 @@ def _tried(client: APIClient, operation, key: int | None) -> None:
         assert answer.status_code < 500, (operation.label, path, query, body)
 
     tried()
+
+
+def opened(monkeypatch, *lines: str) -> None:
+    monkeypatch.setattr("sys.stdin", io.StringIO("".join(f"{line}\n" for line in lines)))
+    call_command("open_shop")
+
+
+def test_a_shop_of_its_own_begins_with_its_first_lead(db, monkeypatch, capsys) -> None:
+    opened(monkeypatch, "siri", "Siri", "", "Nes", GOOD)  # an empty answer is asked for again
+    siri = User.objects.get()
+    assert (siri.get_full_name(), role_of(siri)) == ("Siri Nes", Role.LEAD)
+    assert log_in("siri", GOOD)[1].status_code == 200
+    assert Material.objects.count() > 5
+    assert not Item.objects.exists()
+    # the second time there is nobody to ask for, and nothing of the demo comes in
+    opened(monkeypatch)
+    call_command("demo")
+    assert User.objects.count() == 1
+    assert "Log in as" not in capsys.readouterr().out
+
+
+@pytest.mark.parametrize(
+    ("lines", "words"),
+    [((), "Nobody answered"), (("siri", "Siri", "Nes", "short"), "could not be made")],
+)
+def test_a_shop_without_a_lead_does_not_begin(db, monkeypatch, lines, words: str) -> None:
+    with pytest.raises(CommandError, match=words):
+        opened(monkeypatch, *lines)
+    assert not User.objects.exists()
+    assert not Material.objects.exists()

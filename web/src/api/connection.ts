@@ -19,7 +19,7 @@ export const useConnection = create<{ reached: boolean }>(() => ({ reached: true
 
 /** What has to be asked for again after a change. */
 export function keysOf(told: Told): unknown[][] {
-  if (told.all) return [["item"], ["items"], ["counts"], ["jobs"], ["orders"], ...RULES];
+  if (told.all) return [...OF_PEOPLE, ["item"], ["items"], ["counts"], ["jobs"], ...RULES];
   const keys: unknown[][] = [...told.items, ...told.steps].map((id) => ["item", id]);
   if (told.steps.length) keys.push(["jobs"]);
   if (told.items.length) keys.push(["items"], ["counts"], ["jobs"]);
@@ -29,6 +29,8 @@ export function keysOf(told: Told): unknown[][] {
   return keys;
 }
 
+const ANYTHING: Told = { items: [], orders: [], steps: [], rules: true, all: true };
+const OF_PEOPLE = [["session"], ["accounts"], ["orders"], ["customers"]];
 const RULES = [["materials"], ["demands"], ["machines"], ["shop"], ["editions"]];
 
 /** Queries to be asked again, at once after a pause; the first after a quiet time is not kept waiting. */
@@ -61,7 +63,9 @@ class Gathered {
 export function useEvents(): void {
   useEffect(() => {
     if (typeof EventSource === "undefined") return undefined;
-    let source: EventSource;
+    let source: EventSource | undefined;
+    // what was asked for before anything could be heard may be behind already
+    let missed = true;
     let again: ReturnType<typeof setTimeout> | undefined;
     const soon = new Gathered(TOGETHER);
     const later = new Gathered(LISTS_TOGETHER);
@@ -71,26 +75,42 @@ export function useEvents(): void {
       }
     };
     const open = () => {
-      source = new EventSource(ADDRESS);
-      source.onmessage = hear;
-      source.onopen = () => {
-        const { reached } = useConnection.getState();
+      if (document.hidden) return;
+      const opened = new EventSource(ADDRESS);
+      source = opened;
+      opened.onmessage = hear;
+      opened.onopen = () => {
         useConnection.setState({ reached: true });
         // whatever happened while nothing could be heard
-        if (!reached) void client.invalidateQueries();
+        if (missed) for (const key of keysOf(ANYTHING)) soon.add(key);
+        missed = false;
       };
-      source.onerror = () => {
+      opened.onerror = () => {
+        missed = true;
         useConnection.setState({ reached: false });
-        if (source.readyState !== EventSource.CLOSED) return;
+        if (opened.readyState !== EventSource.CLOSED) return;
         // refused: perhaps nobody is logged in any more
         void client.invalidateQueries({ queryKey: ["session"] });
         clearTimeout(again);
         again = setTimeout(open, AGAIN);
       };
     };
+    // browsers allow few connections to one server: a tab that nobody sees holds none
+    const turned = () => {
+      if (!document.hidden) {
+        open();
+        return;
+      }
+      missed = true;
+      clearTimeout(again);
+      source?.close();
+      source = undefined;
+    };
     open();
+    document.addEventListener("visibilitychange", turned);
     return () => {
-      source.close();
+      document.removeEventListener("visibilitychange", turned);
+      source?.close();
       clearTimeout(again);
       soon.stop();
       later.stop();
