@@ -1,6 +1,7 @@
 import { useEffect, useRef } from "react";
 import type { Decision, Item, Material, Operation, ReleaseFormat } from "../api/client";
 import { isOpen, useItemActions, useMaterials, useOperations } from "../api/queries";
+import { useWorkingPerson } from "../session/person";
 import type { OnRun } from "./remedy";
 import { useBench } from "./store";
 import type { Letter } from "./use-letter";
@@ -13,7 +14,7 @@ export type Work = {
   /** The material ordered, once it is known. */
   ordered: Material | undefined;
   busy: boolean;
-  /** Whether the revision shown is the one that holds, and nothing is going on. */
+  /** Whether one may, the revision shown is the one that holds, and nothing is going on. */
   canWork: boolean;
   mend: () => void;
   run: OnRun;
@@ -55,6 +56,7 @@ export function useWork(item: Item, shown: Shown): Work {
   const ordered = useMaterials().data?.find((one) => one.id === item.material);
   const viewing = useBench((bench) => bench.viewing);
   const busy = isOpen(item.job);
+  const mayChange = useWorkingPerson()?.may_change ?? true;
   useForget(actions, busy);
   const seen = { revision: shown.id ?? 0 };
   const run: OnRun = (operation, places, chosen = {}) => {
@@ -66,7 +68,8 @@ export function useWork(item: Item, shown: Shown): Work {
   };
   const workFromHere = () => {
     const number = shown.line?.number;
-    if (viewing === null || number === undefined || busy || item.current === null) return;
+    if (!mayChange || busy || viewing === null || number === undefined || item.current === null)
+      return;
     const { view, follow } = useBench.getState();
     actions.returnTo.mutate(
       { revision: item.current, to: number },
@@ -90,7 +93,7 @@ export function useWork(item: Item, shown: Shown): Work {
     operations,
     ordered,
     busy,
-    canWork: !busy && viewing === null && item.current !== null && !shown.movedOn,
+    canWork: mayChange && !busy && viewing === null && item.current !== null && !shown.movedOn,
     mend: () => actions.mend.mutate(seen),
     run,
     accept: (kind, places, listed, reason) =>

@@ -4,7 +4,8 @@ import { useState } from "react";
 import { beforeEach, describe, expect, it } from "vitest";
 import type { Item } from "../api/client";
 import { serve, show } from "../tests/dom";
-import { full, job, revision } from "../tests/makers";
+import { full, job, person, revision } from "../tests/makers";
+import { WorkingPerson } from "../session/person";
 import { useBench } from "./store";
 import { useShown } from "./use-shown";
 import { useWork } from "./use-work";
@@ -92,5 +93,15 @@ describe("work on an item", () => {
     expect((await screen.findByRole("alert")).textContent).toBe(words);
     arrives(full({ revisions: [first], job: job("done", { id: 93 }) }));
     await waitFor(() => expect(screen.queryByRole("alert")).toBeNull());
+  });
+
+  it("is nothing for who may only look", () => {
+    serve(routes);
+    show(
+      <WorkingPerson value={person({ may_change: false })}>
+        <Later item={full({ revisions: [first] })} />
+      </WorkingPerson>,
+    );
+    expect(screen.getByText("cannot")).toBeTruthy();
   });
 });
