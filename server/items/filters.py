@@ -48,6 +48,11 @@ _SEARCHED = ("order__number", "order__customer__name", "name", "file_name")
 _DUE = (("late", "Late"), ("tomorrow", "Due by tomorrow"), ("week", "Due within a week"))
 
 
+def listed() -> QuerySet[Item]:
+    """Items that lists can tell of; one that came in this very moment has no summary yet."""
+    return Item.objects.filter(summary__isnull=False)
+
+
 def with_work(items: QuerySet[Item]) -> QuerySet[Item]:
     """Items with whether work on them goes on."""
     going_on = ItemJob.objects.filter(item=OuterRef("pk"), state__in=ItemJob.OPEN)
@@ -58,12 +63,13 @@ def counts() -> dict[str, Any]:
     """How many items each list holds, and each customer has to do."""
     of_lists = {key: Count("pk", filter=condition) for key, (_t, condition) in LISTS.items()}
     of_customers = (
-        Item.objects.filter(_OPEN)
+        listed()
+        .filter(_OPEN)
         .order_by("order__customer__name")
         .values("order__customer__name")
         .annotate(count=Count("pk"))
     )
-    items = with_work(Item.objects.order_by())
+    items = with_work(listed().order_by())
     found = items.aggregate(**of_lists)
     return {
         "lists": [

@@ -30,7 +30,7 @@ from rest_framework.serializers import Serializer
 from rest_framework.views import APIView
 from work.blobs import keep
 
-from .filters import ItemFilter, counts, in_order
+from .filters import ItemFilter, counts, in_order, listed
 from .queries import rows, whole
 from .removal import remove_customer, remove_order
 from .serializers import (
@@ -151,7 +151,7 @@ class ItemsView(generics.ListAPIView[Item]):
     filter_backends = [DjangoFilterBackend]
 
     def get_queryset(self) -> QuerySet[Item]:
-        return in_order(Item.objects.all(), "due")
+        return in_order(listed(), "due")
 
     def list(self, request: Request, *args: Any, **kwargs: Any) -> Response:
         tell_what_is_due()

@@ -239,6 +239,18 @@ def test_a_change_while_summaries_are_told_is_told_afterwards(several, monkeypat
     assert next(x for x in rows(several.client) if x["id"] == item.pk)["next"] == "set aside"
 
 
+def test_an_item_that_comes_in_while_the_list_is_read_is_in_the_next(several, monkeypatch) -> None:
+    tell_what_is_due()
+    late = stood_in(several.order, "Late comer")
+    with monkeypatch.context() as moment:
+        moment.setattr("items.views.tell_what_is_due", lambda: 0)
+        assert len(rows(several.client, list="all")) == 6
+        assert len(rows(several.client)) == 6
+        told = several.client.get("/api/items/counts").data
+        assert {one["key"]: one["count"] for one in told["lists"]}["open"] == 6
+    assert late.name in names(several.client)
+
+
 def _set_aside(pk: int) -> None:
     try:
         Item.objects.filter(pk=pk).update(set_aside=True)
