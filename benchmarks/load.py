@@ -154,7 +154,7 @@ def shop() -> Iterator[tuple[int, Any]]:
     try:
         run.manage(env, "migrate", "--verbosity=0")
         run.manage(env, "demo", "--only", *CLICKED)
-        port = provide._free_port()
+        port = provide.free_port()
         parts = [run.worker(env), run.web(env, port)]
         run.wait_for(port, parts[1])
         yield port, sql

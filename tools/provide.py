@@ -291,7 +291,7 @@ class Database:
         if self.running:
             return False
         options = (
-            f"-p {_free_port()} -c listen_addresses=127.0.0.1 -c unix_socket_directories='' "
+            f"-p {free_port(8421)} -c listen_addresses=127.0.0.1 -c unix_socket_directories='' "
             "-c fsync=on -c max_connections=60 -c shared_buffers=64MB"
         )
         log = self.folder / "server.log"
@@ -322,8 +322,9 @@ class Database:
             _run([str(self.programs / "createdb"), *at, name], "createdb", env=env)
 
 
-def _free_port() -> int:
-    for port in (8421, 0):
+def free_port(*wished: int) -> int:
+    """A port of the loopback address that nobody listens on: one of those wished for, or any."""
+    for port in (*wished, 0):
         with socket.socket() as trial:
             trial.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
             try:
@@ -331,7 +332,7 @@ def _free_port() -> int:
             except OSError:
                 continue
             return int(trial.getsockname()[1])
-    raise Trouble("There is no free port for the database.")
+    raise Trouble("There is no free port on the loopback address.")
 
 
 def environment(database: Database | None = None) -> dict[str, str]:

@@ -34,8 +34,13 @@ def answer(problem: Exception, context: dict[str, Any]) -> Response | None:
     if response is not None and not (
         isinstance(response.data, dict) and set(response.data) == {"detail"}
     ):
-        response.data = {"detail": " ".join(_sentences(response.data))}
+        response.data = {"detail": sentence_of(response.data)}
     return response
+
+
+def sentence_of(refused: Any) -> str:
+    """What was refused, in one sentence: the detail of an `APIException`, however deep."""
+    return " ".join(_sentences(refused))
 
 
 def _sentences(data: Any, field: str = "") -> list[str]:

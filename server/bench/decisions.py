@@ -233,7 +233,7 @@ def go_back(item: Item, seen: int, revision: Revision, by: User) -> None:
     judge_if_needed(item)
 
 
-def take_material(item: Item, seen: int, material: Material, reason: str, by: User) -> None:
+def take_material(item: Item, seen: int | None, material: Material, reason: str, by: User) -> None:
     """Take another material for an item; it is judged by that at once.
 
     Raises

@@ -29,14 +29,14 @@ def receive(item: Item, by: User) -> ItemJob:
 
 
 @contextmanager
-def at_revision(item: Item, seen: int) -> Iterator[Workpiece]:
+def at_revision(item: Item, seen: int | None) -> Iterator[Workpiece]:
     """Hold an item at the revision that a person has seen, and let nobody else move it meanwhile.
 
     Parameters
     ----------
     item : Item
-    seen : int
-        Key of the revision that the person looked at.
+    seen : int or None
+        Key of the revision that the person looked at; none where there was none yet.
 
     Raises
     ------
@@ -54,7 +54,7 @@ def at_revision(item: Item, seen: int) -> Iterator[Workpiece]:
         yield piece
 
 
-def start_at(item: Item, seen: int, by: Any, **fields: Any) -> ItemJob:
+def start_at(item: Item, seen: int | None, by: Any, **fields: Any) -> ItemJob:
     """Queue work on the revision that a person has seen, if it still holds.
 
     Raises

@@ -2,6 +2,7 @@
 
 from typing import Any
 
+from api.forms import ReasonField
 from api.parameters import ParameterSerializer
 from caulkjob.findings.pieces import PIECES
 from drf_spectacular.utils import extend_schema_field
@@ -432,7 +433,7 @@ class CostSerializer(serializers.Serializer[Any]):
 
 class MaterialChangeSerializer(SeenSerializer):
     material = serializers.SlugField(help_text="Key of the material.")
-    reason = serializers.CharField(min_length=3, max_length=1000)
+    reason = ReasonField()
 
 
 class ReturnSerializer(SeenSerializer):
@@ -453,14 +454,14 @@ class AcceptSerializer(SeenSerializer):
     listed = serializers.IntegerField(
         min_value=1, help_text="How many lines of the kind the person saw."
     )
-    reason = serializers.CharField(min_length=3, max_length=1000)
+    reason = ReasonField()
 
 
 class ApartSerializer(SeenSerializer):
     pieces = serializers.ListField(
         child=serializers.IntegerField(min_value=1), min_length=1, max_length=1000
     )
-    reason = serializers.CharField(min_length=3, max_length=1000)
+    reason = ReasonField()
 
 
 class WithdrawSerializer(serializers.Serializer[Any]):
@@ -470,9 +471,9 @@ class WithdrawSerializer(serializers.Serializer[Any]):
         default=None,
         help_text="Indices in the decision; null for all of them.",
     )
-    reason = serializers.CharField(min_length=3, max_length=1000)
+    reason = ReasonField()
 
 
 class SetAsideSerializer(serializers.Serializer[Any]):
     aside = serializers.BooleanField(help_text="Whether nothing more is to be done about it.")
-    reason = serializers.CharField(min_length=3, max_length=1000)
+    reason = ReasonField()

@@ -3,6 +3,7 @@
 from typing import Any, cast
 
 from api.downloads import Download
+from api.forms import checked
 from caulkcore import OperationRefused
 from caulkcore.remesh.estimate import MeshMeasures
 from caulkjob.cost import cost_text
@@ -174,18 +175,16 @@ class OperateView(APIView):
     @extend_schema(request=OperateSerializer, responses={202: JobSerializer})
     def post(self, request: Request, pk: int) -> Response:
         item = get_object_or_404(Item, pk=pk)
-        form = OperateSerializer(data=request.data)
-        form.is_valid(raise_exception=True)
-        chosen = operation(form.validated_data["operation"])
-        given = form.validated_data.get("parameters", {})
-        chosen.check(given)
+        given = checked(OperateSerializer, request.data)
+        chosen, parameters = operation(given["operation"]), given.get("parameters", {})
+        chosen.check(parameters)
         job = start_at(
             item,
-            form.validated_data["revision"],
+            given["revision"],
             request.user,
             kind=ItemJob.Kind.OPERATE,
             title=chosen.past,
-            parameters={"operation": chosen.name, "parameters": given},
+            parameters={"operation": chosen.name, "parameters": parameters},
         )
         return Response(JobSerializer(job).data, status=status.HTTP_202_ACCEPTED)
 
@@ -199,8 +198,7 @@ class CostView(APIView):
     @extend_schema(request=AskedSerializer, responses=CostSerializer)
     def post(self, request: Request, pk: int) -> Response:
         revision = get_object_or_404(Revision, pk=pk)
-        form = AskedSerializer(data=request.data)
-        form.is_valid(raise_exception=True)
+        given = checked(AskedSerializer, request.data)
         examination = revision.examinations.last()
         assert examination is not None, "every revision has been examined"
         report = examination.report
@@ -211,9 +209,8 @@ class CostView(APIView):
             closed=all(f["kind"] not in _OPEN for f in report["findings"]),
             smallest=report.get("smallest_mm"),
         )
-        given = form.validated_data.get("parameters", {})
         try:
-            cost = cost_of(form.validated_data["operation"], given, measures)
+            cost = cost_of(given["operation"], given.get("parameters", {}), measures)
         except OperationRefused as problem:
             return Response({"text": str(problem), "refused": True})
         return Response({"text": cost_text(cost) if cost else "", "refused": False})
@@ -225,11 +222,10 @@ class MendView(APIView):
     @extend_schema(request=SeenSerializer, responses={202: JobSerializer})
     def post(self, request: Request, pk: int) -> Response:
         item = get_object_or_404(Item, pk=pk)
-        form = SeenSerializer(data=request.data)
-        form.is_valid(raise_exception=True)
+        given = checked(SeenSerializer, request.data)
         job = start_at(
             item,
-            form.validated_data["revision"],
+            given["revision"],
             request.user,
             kind=ItemJob.Kind.MEND,
             title="mended",
@@ -243,9 +239,8 @@ class JudgeView(APIView):
     @extend_schema(request=SeenSerializer, responses={204: None})
     def post(self, request: Request, pk: int) -> Response:
         item = get_object_or_404(Item, pk=pk)
-        form = SeenSerializer(data=request.data)
-        form.is_valid(raise_exception=True)
-        with at_revision(item, form.validated_data["revision"]):
+        given = checked(SeenSerializer, request.data)
+        with at_revision(item, given["revision"]):
             judge_if_needed(item)
         return Response(status=status.HTTP_204_NO_CONTENT)
 
@@ -256,9 +251,7 @@ class MaterialChangeView(APIView):
     @extend_schema(request=MaterialChangeSerializer, responses={204: None})
     def post(self, request: Request, pk: int) -> Response:
         item = get_object_or_404(Item, pk=pk)
-        form = MaterialChangeSerializer(data=request.data)
-        form.is_valid(raise_exception=True)
-        given = form.validated_data
+        given = checked(MaterialChangeSerializer, request.data)
         material = get_object_or_404(Material, key=given["material"])
         by = cast(User, request.user)
         take_material(item, given["revision"], material, given["reason"], by)
@@ -271,9 +264,7 @@ class ReturnView(APIView):
     @extend_schema(request=ReturnSerializer, responses={204: None})
     def post(self, request: Request, pk: int) -> Response:
         item = get_object_or_404(Item, pk=pk)
-        form = ReturnSerializer(data=request.data)
-        form.is_valid(raise_exception=True)
-        given = form.validated_data
+        given = checked(ReturnSerializer, request.data)
         revision = get_object_or_404(Revision, item=item, number=given["to"])
         go_back(item, given["revision"], revision, cast(User, request.user))
         return Response(status=status.HTTP_204_NO_CONTENT)
@@ -285,9 +276,7 @@ class DecisionsView(APIView):
     @extend_schema(request=AcceptSerializer, responses={201: DecisionSerializer})
     def post(self, request: Request, pk: int) -> Response:
         item = get_object_or_404(Item.objects.select_related("material"), pk=pk)
-        form = AcceptSerializer(data=request.data)
-        form.is_valid(raise_exception=True)
-        given = form.validated_data
+        given = checked(AcceptSerializer, request.data)
         made = accept(
             item,
             given["revision"],
@@ -307,9 +296,7 @@ class ApartView(APIView):
     @extend_schema(request=ApartSerializer, responses={201: DecisionSerializer})
     def post(self, request: Request, pk: int) -> Response:
         item = get_object_or_404(Item, pk=pk)
-        form = ApartSerializer(data=request.data)
-        form.is_valid(raise_exception=True)
-        given = form.validated_data
+        given = checked(ApartSerializer, request.data)
         by = cast(User, request.user)
         made = keep_apart(item, given["revision"], given["pieces"], given["reason"], by)
         return Response(DecisionSerializer(made).data, status=status.HTTP_201_CREATED)
@@ -321,9 +308,7 @@ class SetAsideView(APIView):
     @extend_schema(request=SetAsideSerializer, responses={204: None})
     def post(self, request: Request, pk: int) -> Response:
         item = get_object_or_404(Item, pk=pk)
-        form = SetAsideSerializer(data=request.data)
-        form.is_valid(raise_exception=True)
-        given = form.validated_data
+        given = checked(SetAsideSerializer, request.data)
         by = cast(User, request.user)
         set_aside(item, given["reason"], by, aside=given["aside"])
         return Response(status=status.HTTP_204_NO_CONTENT)
@@ -335,9 +320,7 @@ class WithdrawView(APIView):
     @extend_schema(request=WithdrawSerializer, responses={201: DecisionSerializer})
     def post(self, request: Request, pk: int) -> Response:
         decision = get_object_or_404(Decision.objects.select_related("item"), pk=pk)
-        form = WithdrawSerializer(data=request.data)
-        form.is_valid(raise_exception=True)
-        given = form.validated_data
+        given = checked(WithdrawSerializer, request.data)
         by = cast(User, request.user)
         made = withdraw(decision, given["places"], given["reason"], by)
         return Response(DecisionSerializer(made).data, status=status.HTTP_201_CREATED)

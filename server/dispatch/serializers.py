@@ -45,10 +45,6 @@ class ReleaseSerializer(SeenSerializer):
     letter = LetterTextSerializer()
 
 
-class TakeBackSerializer(serializers.Serializer[Any]):
-    reason = serializers.CharField(min_length=3, max_length=1000)
-
-
 class WithdrawalSerializer(serializers.Serializer[Any]):
     reason = serializers.CharField()
     by = PersonName()

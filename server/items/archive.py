@@ -2,7 +2,7 @@
 
 import os
 import shutil
-from dataclasses import dataclass
+import subprocess
 from pathlib import Path
 
 from django.core.management.base import CommandError
@@ -15,21 +15,13 @@ DATABASE = "database.dump"
 FILES = "files"
 
 
-@dataclass(frozen=True)
-class Program:
-    """A program with its arguments, and an environment that holds the password."""
-
-    arguments: list[str]
-    env: dict[str, str]
-
-
-def postgres(name: str, *arguments: str) -> Program:
-    """One of PostgreSQL's programs, for the database of this process.
+def run_postgres(name: str, *arguments: str) -> None:
+    """Run one of PostgreSQL's programs on the database of this process.
 
     Raises
     ------
     CommandError
-        If it is not installed.
+        If it is not installed, or falls; says why.
     """
     debian = sorted(Path("/usr/lib/postgresql").glob(f"*/bin/{name}"))
     program = str(debian[-1]) if debian else shutil.which(name)
@@ -43,4 +35,7 @@ def postgres(name: str, *arguments: str) -> Program:
         f"--dbname={given['NAME']}",
     ]
     env = {**os.environ, "PGPASSWORD": str(given["PASSWORD"])}
-    return Program([program, *where, *arguments], env)
+    command = [program, *where, *arguments]
+    done = subprocess.run(command, env=env, capture_output=True, text=True, check=False)
+    if done.returncode:
+        raise CommandError((done.stderr.strip().splitlines() or [f"{name} gave no reason"])[0])

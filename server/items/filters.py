@@ -13,7 +13,7 @@ from orders.models import Item
 
 NOBODY, ME = "nobody", "me"
 
-_AT_WORK = Q(at_work=True)
+_AT_WORK = Q(Exists(ItemJob.objects.filter(item=OuterRef("pk"), state__in=ItemJob.OPEN)))
 _OPEN = Q(summary__released=None, set_aside=False)
 
 LISTS: dict[str, tuple[str, Q]] = {
@@ -53,12 +53,6 @@ def listed() -> QuerySet[Item]:
     return Item.objects.filter(summary__isnull=False)
 
 
-def with_work(items: QuerySet[Item]) -> QuerySet[Item]:
-    """Items with whether work on them goes on."""
-    going_on = ItemJob.objects.filter(item=OuterRef("pk"), state__in=ItemJob.OPEN)
-    return items.annotate(at_work=Exists(going_on))
-
-
 def counts() -> dict[str, Any]:
     """How many items each list holds, and each customer has to do."""
     of_lists = {key: Count("pk", filter=condition) for key, (_t, condition) in LISTS.items()}
@@ -69,8 +63,7 @@ def counts() -> dict[str, Any]:
         .values("order__customer__name")
         .annotate(count=Count("pk"))
     )
-    items = with_work(listed().order_by())
-    found = items.aggregate(**of_lists)
+    found = listed().aggregate(**of_lists)
     return {
         "lists": [
             {"key": key, "title": title, "count": found[key]} for key, (title, _q) in LISTS.items()
@@ -110,7 +103,7 @@ class ItemFilter(filters.FilterSet):
         fields: tuple[str, ...] = ()
 
     def of_list(self, items: QuerySet[Item], name: str, value: str) -> QuerySet[Item]:
-        return (with_work(items) if value == "running" else items).filter(LISTS[value][1])
+        return items.filter(LISTS[value][1])
 
     def with_words(self, items: QuerySet[Item], name: str, value: str) -> QuerySet[Item]:
         for word in value.split():

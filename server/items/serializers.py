@@ -2,6 +2,7 @@
 
 from typing import Any
 
+from api.forms import ReasonField
 from bench.decisions import Held
 from bench.jobs import moved_by
 from bench.models import ItemJob
@@ -49,7 +50,7 @@ class TakenInSerializer(serializers.ModelSerializer[Item]):
 
 class ReplaceSerializer(serializers.Serializer[Any]):
     file = serializers.FileField(max_length=_LONGEST_NAME)
-    reason = serializers.CharField(min_length=3, max_length=1000)
+    reason = ReasonField()
 
 
 class _ItemFields(serializers.ModelSerializer[Item]):
@@ -176,7 +177,7 @@ class TogetherSerializer(serializers.Serializer[Any]):
         required=False,
         error_messages={"does_not_exist": "There is no such material."},
     )
-    reason = serializers.CharField(min_length=3, max_length=1000, required=False)
+    reason = ReasonField(required=False)
     due = serializers.DateTimeField(required=False)
     assignee = serializers.CharField(
         allow_blank=True, max_length=150, default="", help_text="Login name; empty for nobody."
@@ -189,10 +190,6 @@ class OutcomeSerializer(serializers.Serializer[Any]):
     item = serializers.IntegerField()
     done = serializers.BooleanField()
     why = serializers.CharField(help_text="Why it was not done; empty if it was.")
-
-
-class ReasonSerializer(serializers.Serializer[Any]):
-    reason = serializers.CharField(min_length=3, max_length=1000)
 
 
 class ItemSerializer(_ItemFields):

@@ -2,15 +2,15 @@
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from datetime import datetime
 from typing import Any
 
-from api.exception_handler import Conflict
+from api.exception_handler import sentence_of
 from bench.decisions import set_aside, take_material
 from bench.jobs import start_at
 from bench.models import ItemJob
 from django.contrib.auth.models import User
 from django.db import transaction
-from materials.models import Material
 from orders.assigning import assign, person_named
 from orders.models import Item, Order
 from rest_framework.exceptions import APIException, ValidationError
@@ -27,9 +27,11 @@ class Outcome:
     """Why it was not done; empty if it was."""
 
 
-def for_each(
-    asked: Sequence[dict[str, Any]], act: Callable[[Item, int | None], Any]
-) -> list[Outcome]:
+Act = Callable[[Item, int | None], Any]
+"""Takes an item and the revision that was seen, none if there was none."""
+
+
+def for_each(asked: Sequence[dict[str, Any]], act: Act) -> list[Outcome]:
     """Do something for each of the items asked for.
 
     Parameters
@@ -37,7 +39,7 @@ def for_each(
     asked : list of dict
         ``item``, and ``revision`` as it was seen, none if there was none.
     act : callable
-        Takes the item and the revision that was seen; what it refuses is told of that item only.
+        What it refuses is told of that item only.
     """
     there = Item.objects.select_related("material", "order").in_bulk([x["item"] for x in asked])
     told = []
@@ -50,66 +52,10 @@ def for_each(
             with transaction.atomic():
                 act(item, one["revision"])
         except APIException as refusal:
-            told.append(Outcome(item.pk, False, _sentence(refusal)))
+            told.append(Outcome(item.pk, False, sentence_of(refusal.detail)))
         else:
             told.append(Outcome(item.pk, True))
     return told
-
-
-def _sentence(refusal: APIException) -> str:
-    detail = refusal.detail
-    return " ".join(str(x) for x in detail) if isinstance(detail, list) else str(detail)
-
-
-def mend_each(asked: Sequence[dict[str, Any]], by: User) -> list[Outcome]:
-    """Start mending each."""
-
-    def mend(item: Item, seen: int | None) -> None:
-        seen = _looked_at(seen)
-        start_at(item, seen, by, kind=ItemJob.Kind.MEND, title="mended", queue=CROWD)
-
-    return for_each(asked, mend)
-
-
-def material_for_each(
-    asked: Sequence[dict[str, Any]], material: Material, reason: str, by: User
-) -> list[Outcome]:
-    """Make each of another material."""
-
-    def take(item: Item, seen: int | None) -> None:
-        take_material(item, _looked_at(seen), material, reason, by)
-
-    return for_each(asked, take)
-
-
-def set_each_aside(asked: Sequence[dict[str, Any]], reason: str, by: User) -> list[Outcome]:
-    """Set each aside."""
-    return for_each(asked, lambda item, _seen: set_aside(item, reason, by))
-
-
-def assign_each(asked: Sequence[dict[str, Any]], to: User | None) -> list[Outcome]:
-    """Give each to somebody to look after."""
-    return for_each(asked, lambda item, _seen: assign(item, to))
-
-
-def due_for_each(asked: Sequence[dict[str, Any]], due: Any) -> list[Outcome]:
-    """Set the date on which the orders of all of them are due."""
-    done: set[int] = set()
-
-    def set_due(item: Item, _seen: int | None) -> None:
-        if item.order_id not in done:
-            order = Order.objects.select_for_update().get(pk=item.order_id)
-            order.due = due
-            order.save(update_fields=["due"])
-            done.add(item.order_id)
-
-    return for_each(asked, set_due)
-
-
-def _looked_at(seen: int | None) -> int:
-    if seen is None:
-        raise Conflict("This item has no mesh to work on yet.")
-    return seen
 
 
 _NEEDS = {"material": ("material", "reason"), "set-aside": ("reason",), "due": ("due",)}
@@ -123,18 +69,33 @@ def act_on_each(asked: Sequence[dict[str, Any]], given: dict[str, Any], by: User
     ValidationError
         If something is lacking that the action needs.
     """
-    act = given["act"]
-    for name in _NEEDS.get(act, ()):
+    for name in _NEEDS.get(given["act"], ()):
         if not given.get(name):
             raise ValidationError({name: "This is needed."})
-    match act:
+    return for_each(asked, _action(given, by))
+
+
+def _action(given: dict[str, Any], by: User) -> Act:
+    """What is done with one of them."""
+    match given["act"]:
         case "mend":
-            return mend_each(asked, by)
+            mending = {"kind": ItemJob.Kind.MEND, "title": "mended", "queue": CROWD}
+            return lambda item, seen: start_at(item, seen, by, **mending)
         case "material":
-            return material_for_each(asked, given["material"], given["reason"], by)
+            material, reason = given["material"], given["reason"]
+            return lambda item, seen: take_material(item, seen, material, reason, by)
         case "set-aside":
-            return set_each_aside(asked, given["reason"], by)
+            return lambda item, _seen: set_aside(item, given["reason"], by)
         case "due":
-            return due_for_each(asked, given["due"])
+            return lambda item, _seen: _set_due(item.order_id, given["due"])
         case _:
-            return assign_each(asked, person_named(given["assignee"]))
+            to = person_named(given["assignee"])
+            return lambda item, _seen: assign(item, to)
+
+
+def _set_due(order_id: int, due: datetime) -> None:
+    """Set when an order is due; nothing where another of its items has done so."""
+    order = Order.objects.select_for_update().get(pk=order_id)
+    if order.due != due:
+        order.due = due
+        order.save(update_fields=["due"])

@@ -7,11 +7,13 @@ from typing import Any, cast
 
 from api.downloads import Download
 from api.exception_handler import Conflict
+from api.forms import ReasonSerializer, checked
 from bench.jobs import receive, refuse_while_at_work
 from bench.models import Decision, Examination, Workpiece
 from bench.serializers import JobSerializer
 from caulkcore.io.files import READERS, suffix_of
 from django.contrib.auth.models import User
+from django.core.files import File
 from django.core.files.storage import default_storage
 from django.db import connection, transaction
 from django.db.models import Prefetch, QuerySet
@@ -26,7 +28,6 @@ from rest_framework.pagination import PageNumberPagination
 from rest_framework.parsers import MultiPartParser
 from rest_framework.request import Request
 from rest_framework.response import Response
-from rest_framework.serializers import Serializer
 from rest_framework.views import APIView
 from work.blobs import keep
 
@@ -38,7 +39,6 @@ from .serializers import (
     ItemLineSerializer,
     ItemSerializer,
     OutcomeSerializer,
-    ReasonSerializer,
     ReplaceSerializer,
     TakenInSerializer,
     TogetherSerializer,
@@ -48,17 +48,15 @@ from .summaries import tell_what_is_due
 from .together import act_on_each
 
 
-def _received(request: Request, form: Serializer[Any]) -> tuple[str, str, int]:
+def _received(file: File) -> tuple[str, str, int]:
     """The file of an upload: its name, where it is kept, and its size.
 
     Raises
     ------
-    ValidationError, RefusedInput
-        If the form is not right, or the format is none that is read.
+    RefusedInput
+        If the format is none that is read.
     """
-    form.is_valid(raise_exception=True)
-    file = form.validated_data["file"]
-    name = _kept_name(Path(file.name).name)
+    name = _kept_name(Path(file.name or "").name)
     return name, keep(file, suffix_of(name, READERS)), file.size
 
 
@@ -72,9 +70,8 @@ class UploadView(APIView):
     )
     def post(self, request: Request, pk: int) -> Response:
         order = get_object_or_404(Order, pk=pk)
-        form = UploadSerializer(data=request.data)
-        name, path, size = _received(request, form)
-        given = form.validated_data
+        given = checked(UploadSerializer, request.data)
+        name, path, size = _received(given["file"])
         with transaction.atomic():
             item = Item.objects.create(
                 order=order,
@@ -99,8 +96,8 @@ class ReplaceView(APIView):
     )
     def post(self, request: Request, pk: int) -> Response:
         get_object_or_404(Item, pk=pk)
-        form = ReplaceSerializer(data=request.data)
-        name, path, size = _received(request, form)
+        given = checked(ReplaceSerializer, request.data)
+        name, path, size = _received(given["file"])
         by = cast(User, request.user)
         with transaction.atomic():
             piece = Workpiece.objects.select_for_update().get(item=pk)
@@ -111,7 +108,7 @@ class ReplaceView(APIView):
             Decision.objects.create(
                 item=item,
                 act=Decision.Act.REPLACE,
-                reason=form.validated_data["reason"],
+                reason=given["reason"],
                 by=by,
                 about={"from": item.file_name, "to": name, "kept": item.received_path},
             )
@@ -180,9 +177,8 @@ class RemoveOrderView(APIView):
     @extend_schema(request=ReasonSerializer, responses={204: None})
     def post(self, request: Request, pk: int) -> Response:
         order = get_object_or_404(Order, pk=pk)
-        form = ReasonSerializer(data=request.data)
-        form.is_valid(raise_exception=True)
-        remove_order(order, form.validated_data["reason"], cast(User, request.user))
+        given = checked(ReasonSerializer, request.data)
+        remove_order(order, given["reason"], cast(User, request.user))
         return Response(status=status.HTTP_204_NO_CONTENT)
 
 
@@ -194,9 +190,8 @@ class RemoveCustomerView(APIView):
     @extend_schema(request=ReasonSerializer, responses={204: None})
     def post(self, request: Request, pk: int) -> Response:
         customer = get_object_or_404(Customer, pk=pk)
-        form = ReasonSerializer(data=request.data)
-        form.is_valid(raise_exception=True)
-        remove_customer(customer, form.validated_data["reason"], cast(User, request.user))
+        given = checked(ReasonSerializer, request.data)
+        remove_customer(customer, given["reason"], cast(User, request.user))
         return Response(status=status.HTTP_204_NO_CONTENT)
 
 
@@ -205,9 +200,7 @@ class TogetherView(APIView):
 
     @extend_schema(request=TogetherSerializer, responses=OutcomeSerializer(many=True))
     def post(self, request: Request) -> Response:
-        form = TogetherSerializer(data=request.data)
-        form.is_valid(raise_exception=True)
-        given = form.validated_data
+        given = checked(TogetherSerializer, request.data)
         told = act_on_each(given["items"], given, cast(User, request.user))
         return Response(OutcomeSerializer(told, many=True).data)
 

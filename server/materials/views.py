@@ -3,6 +3,7 @@
 from itertools import pairwise
 from typing import Any
 
+from api.forms import checked
 from caulkjob.rule_sheets import DEMANDS
 from caulkjob.shop_policy import SETTINGS
 from django.db import transaction
@@ -64,13 +65,12 @@ class MaterialView(APIView):
 
     @extend_schema(request=EditSerializer, responses=MaterialSerializer)
     def put(self, request: Request, key: str) -> Response:
-        form = EditSerializer(data=request.data)
-        form.is_valid(raise_exception=True)
-        sheet = form.validated_data["rules"]
+        given = checked(EditSerializer, request.data)
+        sheet = given["rules"]
         if sheet.key != key:
             raise ValidationError("The key of a material stays as it is.")
         get_object_or_404(Material, key=key)
-        Material.take(sheet, request.user, form.validated_data["why"])  # type: ignore[arg-type]
+        Material.take(sheet, request.user, given["why"])  # type: ignore[arg-type]
         return Response(MaterialSerializer(_materials().get(key=key)).data)
 
 
@@ -92,9 +92,8 @@ class BringView(APIView):
 
     @extend_schema(request=BringSerializer, responses=BroughtSerializer)
     def post(self, request: Request) -> Response:
-        form = BringSerializer(data=request.data)
-        form.is_valid(raise_exception=True)
-        sheets = form.validated_data["sheets"]
+        given = checked(BringSerializer, request.data)
+        sheets = given["sheets"]
         if len({one.key for one in sheets}) < len(sheets):
             raise ValidationError("Two of the sheets have the same key.")
         told: dict[str, list[str]] = {"changed": [], "unchanged": []}
@@ -102,7 +101,7 @@ class BringView(APIView):
             for sheet in sheets:
                 held = Material.objects.filter(key=sheet.key, rules=sheet.as_json()).exists()
                 told["unchanged" if held else "changed"].append(sheet.name)
-                Material.take(sheet, request.user, form.validated_data["why"])  # type: ignore[arg-type]
+                Material.take(sheet, request.user, given["why"])  # type: ignore[arg-type]
         return Response(told)
 
 
@@ -136,9 +135,8 @@ class ShopView(APIView):
 
     @extend_schema(request=SettleSerializer, responses=ShopSerializer)
     def put(self, request: Request) -> Response:
-        form = SettleSerializer(data=request.data)
-        form.is_valid(raise_exception=True)
-        shop = form.validated_data["values"]
+        given = checked(SettleSerializer, request.data)
+        shop = given["values"]
         if shop != ShopSettings.now():
             with transaction.atomic():
                 ShopSettings.objects.create(values=shop.as_json(), by=request.user)  # type: ignore[misc]

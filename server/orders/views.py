@@ -4,6 +4,7 @@ from datetime import datetime
 from typing import Any, cast
 
 from api.exception_handler import Conflict
+from api.forms import checked
 from django.contrib.auth.models import User
 from django.db import connection, transaction
 from django.shortcuts import get_object_or_404
@@ -44,9 +45,7 @@ class OrdersView(generics.ListAPIView[Order]):
 
     @extend_schema(request=NewOrderSerializer, responses={201: OrderSerializer})
     def post(self, request: Request) -> Response:
-        form = NewOrderSerializer(data=request.data)
-        form.is_valid(raise_exception=True)
-        given = form.validated_data
+        given = checked(NewOrderSerializer, request.data)
         with transaction.atomic(), connection.cursor() as cursor:
             # one at a time: the number after the highest is given once
             cursor.execute("select pg_advisory_xact_lock(%s)", [_NUMBERING])
@@ -65,9 +64,7 @@ class OrderView(APIView):
 
     @extend_schema(request=ChangeOrderSerializer, responses=OrderSerializer)
     def patch(self, request: Request, pk: int) -> Response:
-        form = ChangeOrderSerializer(data=request.data)
-        form.is_valid(raise_exception=True)
-        given = form.validated_data
+        given = checked(ChangeOrderSerializer, request.data)
         with transaction.atomic():
             order = get_object_or_404(Order.objects.select_for_update(), pk=pk)
             for name in ("note", "due"):
@@ -98,11 +95,8 @@ class CommentsView(APIView):
     @extend_schema(request=NewCommentSerializer, responses={201: CommentSerializer})
     def post(self, request: Request, pk: int) -> Response:
         item = get_object_or_404(Item, pk=pk)
-        form = NewCommentSerializer(data=request.data)
-        form.is_valid(raise_exception=True)
-        comment = Comment.objects.create(
-            item=item, text=form.validated_data["text"], by=cast(User, request.user)
-        )
+        given = checked(NewCommentSerializer, request.data)
+        comment = Comment.objects.create(item=item, text=given["text"], by=cast(User, request.user))
         return Response(CommentSerializer(comment).data, status=status.HTTP_201_CREATED)
 
 
@@ -112,7 +106,6 @@ class AssignView(APIView):
     @extend_schema(request=AssignSerializer, responses={204: None})
     def post(self, request: Request, pk: int) -> Response:
         item = get_object_or_404(Item, pk=pk)
-        form = AssignSerializer(data=request.data)
-        form.is_valid(raise_exception=True)
-        assign(item, person_named(form.validated_data["assignee"]))
+        given = checked(AssignSerializer, request.data)
+        assign(item, person_named(given["assignee"]))
         return Response(status=status.HTTP_204_NO_CONTENT)

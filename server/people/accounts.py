@@ -3,6 +3,7 @@
 from typing import Any, cast
 
 from api.exception_handler import Conflict
+from api.forms import checked
 from django.contrib.auth import password_validation, update_session_auth_hash
 from django.contrib.auth.models import User
 from django.contrib.auth.validators import UnicodeUsernameValidator
@@ -105,9 +106,8 @@ class AccountsView(APIView):
 
     @extend_schema(request=NewAccountSerializer, responses={201: PersonAccountSerializer})
     def post(self, request: Request) -> Response:
-        form = NewAccountSerializer(data=request.data)
-        form.is_valid(raise_exception=True)
-        user = make_account(**form.validated_data)
+        given = checked(NewAccountSerializer, request.data)
+        user = make_account(**given)
         return Response(PersonAccountSerializer(user).data, status=status.HTTP_201_CREATED)
 
 
@@ -118,13 +118,12 @@ class AccountView(APIView):
 
     @extend_schema(request=ChangeAccountSerializer, responses=PersonAccountSerializer)
     def patch(self, request: Request, pk: int) -> Response:
-        form = ChangeAccountSerializer(data=request.data, partial=True)
-        form.is_valid(raise_exception=True)
-        given = form.validated_data
+        given = checked(ChangeAccountSerializer, request.data, partial=True)
         with transaction.atomic():
             # all leads are held, so that of two who step down at once one stays
-            leads = {u.pk for u in User.objects.select_for_update().filter(**_LEADS)}
-            user = get_object_or_404(User.objects.select_for_update(), pk=pk)
+            held = User.objects.select_for_update()
+            leads = {one.pk for one in held.filter(is_staff=True, is_active=True)}
+            user = get_object_or_404(held, pk=pk)
             role = given.get("role", role_of(user))
             user.first_name = given.get("first_name", user.first_name)
             user.last_name = given.get("last_name", user.last_name)
@@ -140,9 +139,6 @@ class AccountView(APIView):
         return Response(PersonAccountSerializer(User.objects.get(pk=pk)).data)
 
 
-_LEADS = {"is_staff": True, "is_active": True}
-
-
 class PasswordView(APIView):
     """Changes one's own password; other sessions of the account end."""
 
@@ -150,12 +146,11 @@ class PasswordView(APIView):
 
     @extend_schema(request=PasswordSerializer, responses={204: None})
     def post(self, request: Request) -> Response:
-        form = PasswordSerializer(data=request.data)
-        form.is_valid(raise_exception=True)
+        given = checked(PasswordSerializer, request.data)
         user = cast(User, request.user)
-        if not user.check_password(form.validated_data["old"]):
+        if not user.check_password(given["old"]):
             raise serializers.ValidationError("The password so far is another one.")
-        set_password(user, form.validated_data["new"])
+        set_password(user, given["new"])
         user.save(update_fields=["password"])
         update_session_auth_hash(request._request, user)
         return Response(status=status.HTTP_204_NO_CONTENT)

@@ -33,7 +33,7 @@ def may_change(user: Anybody) -> bool:
 
 def role_of(user: User) -> Role:
     """The role of an account."""
-    if is_lead(user) or user.is_staff:
+    if user.is_staff:
         return Role.LEAD
     return Role.READ_ONLY if hasattr(user, "onlooker") else Role.TECHNICIAN
 

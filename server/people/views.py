@@ -2,6 +2,7 @@
 
 from typing import Any
 
+from api.forms import checked
 from django.contrib.auth import authenticate, login, logout
 from django.contrib.auth.models import User
 from django.middleware.csrf import get_token
@@ -54,12 +55,10 @@ class SessionView(APIView):
 
     @extend_schema(request=LoginSerializer, responses=SessionSerializer)
     def post(self, request: Request) -> Response:
-        form = LoginSerializer(data=request.data)
-        form.is_valid(raise_exception=True)
-        user = authenticate(request._request, **form.validated_data)
+        given = checked(LoginSerializer, request.data)
+        user = authenticate(request._request, **given)
         if user is None:
-            name = form.validated_data["username"][:150]
-            Visit.objects.create(kind=Visit.Kind.REFUSED, username=name)
+            Visit.objects.create(kind=Visit.Kind.REFUSED, username=given["username"])
             raise AuthenticationFailed("Name and password do not fit together.")
         login(request._request, user)
         Visit.objects.create(kind=Visit.Kind.IN, username=user.get_username(), person=user)  # type: ignore[misc]

@@ -4,6 +4,7 @@ import csv
 from collections.abc import Iterable, Iterator
 from typing import Any
 
+from api.forms import checked
 from django.http import StreamingHttpResponse
 from django.utils import timezone
 from drf_spectacular.types import OpenApiTypes
@@ -85,9 +86,8 @@ class TrailView(APIView):
         responses=EntrySerializer(many=True),
     )
     def get(self, request: Request) -> Response:
-        form = AskSerializer(data=request.query_params)
-        form.is_valid(raise_exception=True)
-        told = entries(before=form.validated_data.get("before"), most=_PAGE)
+        given = checked(AskSerializer, request.query_params)
+        told = entries(before=given.get("before"), most=_PAGE)
         return Response(EntrySerializer(told, many=True).data)
 
 

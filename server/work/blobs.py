@@ -132,8 +132,7 @@ def copy_out(path: str, to: IO[bytes]) -> None:
         while chunk := stream.read(_CHUNK):
             digest.update(chunk)
             to.write(chunk)
-    if digest.hexdigest() != PurePosixPath(path).name.partition(".")[0]:
-        raise Damaged(f"The stored file {path} was damaged.")
+    _check(digest.hexdigest(), path)
 
 
 def keep_file(path: Path, suffix: str) -> str:
@@ -155,21 +154,19 @@ def on_disk(path: str) -> Iterator[Path]:
         local = Path(default_storage.path(path))
     except NotImplementedError:
         with NamedTemporaryFile(dir=settings.DATA, suffix=PurePosixPath(path).suffix) as copy:
-            with default_storage.open(path) as stream:
-                while chunk := stream.read(_CHUNK):
-                    copy.write(chunk)
+            copy_out(path, copy)
             copy.flush()
-            _check(Path(copy.name), path)
             yield Path(copy.name)
     else:
-        _check(local, path)
+        with local.open("rb") as stream:
+            _check(_hash_of(stream), path)
         yield local
 
 
-def _check(file: Path, path: str) -> None:
-    with file.open("rb") as stream:
-        if _hash_of(stream) != PurePosixPath(path).name.partition(".")[0]:
-            raise Damaged(f"The stored file {path} was damaged.")
+def _check(found: str, path: str) -> None:
+    """Hold the hash of what was read against the name that it is stored under."""
+    if found != PurePosixPath(path).name.partition(".")[0]:
+        raise Damaged(f"The stored file {path} was damaged.")
 
 
 def _hash_of(stream: IO[bytes]) -> str:

@@ -59,8 +59,8 @@ def _layers() -> Iterator[Any]:
             yield import_module(f"numba.np.ufunc.{name}")
 
 
-def load_kernels() -> int:
-    """Load the machine code of all kernels that were compiled ahead; returns how many.
+def load_kernels() -> None:
+    """Load the machine code of all kernels that were compiled ahead.
 
     No threads are started for those that run on several: threads do not survive a fork. Each child
     starts its own, by `numba.np.ufunc.parallel._launch_threads`.
@@ -69,17 +69,14 @@ def load_kernels() -> int:
     for layer in starts:
         layer.launch_threads = ctypes.cast(_no_threads, ctypes.c_void_p).value
     try:
-        loaded = 0
         for kernel in _kernels():
             kept = getattr(kernel._cache, "_cache_file", None)
             for key in kept._load_index() if kept else ():
                 kernel.compile(key[0])
-                loaded += 1
     finally:
         for layer, start in starts.items():
             layer.launch_threads = start
         parallel._is_initialized = False
-    return loaded
 
 
 for _package in (caulkcore, caulkjob, encodings):

@@ -9,6 +9,8 @@ What somebody waits for goes first, and has a place that a crowd never takes.
 """
 FIRST = 10
 """Priority of what somebody waits for where it waits beside a crowd, which has 0."""
+STANDS_BACK = 10
+"""By how much all other work is nicer to the processor than what somebody waits for."""
 BEHIND = "behind"
 """Work that nobody waits for; it has a place of its own, so that neither waits for the other."""
 WATCH = "watch"

@@ -31,7 +31,7 @@ from . import child
 from .blobs import Damaged, collect, on_disk
 from .models import Job
 from .outages import GONE, through_outages
-from .queues import EVERY_FEW_SECONDS, FIRST, FRONT, STALLED_AFTER, WATCH
+from .queues import EVERY_FEW_SECONDS, FIRST, FRONT, STALLED_AFTER, STANDS_BACK, WATCH
 from .registry import NotEntered, Order, kind_of, modules
 
 log = logging.getLogger(__name__)
@@ -47,7 +47,7 @@ _SECRET = ("IRONCAULK_DB", "IRONCAULK_SECRET_KEY", "IRONCAULK_S3", "AWS_")
 
 
 @cache
-def _processes() -> Any:
+def child_processes() -> Any:
     """The server that child processes are forked from, all they need loaded.
 
     It is a process of its own that never had the database's password or the secret key.
@@ -202,11 +202,12 @@ def _in_child(
     source = _put_into(folder, order.stored)
     if user is not None:
         os.chown(folder, *user)
-    ours, theirs = _processes().Pipe(duplex=False)
+    ours, theirs = child_processes().Pipe(duplex=False)
     does, memory = kind_of(job).does, settings.JOB_MEMORY_BYTES
-    process = _processes().Process(
+    nice = 0 if _is_first(job) else STANDS_BACK
+    process = child_processes().Process(
         target=child.main,
-        args=(theirs, does, folder, source, order.given, memory, user, 0 if _is_first(job) else 10),
+        args=(theirs, does, folder, source, order.given, memory, user, nice),
     )
     process.start()
     theirs.close()

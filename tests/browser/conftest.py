@@ -18,6 +18,7 @@ sys.path.insert(0, str(ROOT / "tools"))
 
 import run  # noqa: E402
 from page import PASSWORD, Page, start_browser  # noqa: E402
+from provide import free_port  # noqa: E402
 
 NAME = "ironcaulk_browser"
 ITEMS = (
@@ -58,14 +59,6 @@ def _work_off(patience: float = 300) -> None:
     assert not waiting, f"{waiting} jobs of the demo were not done in {patience:.0f} s"
 
 
-def _free_port() -> int:
-    import socket
-
-    with socket.socket() as trial:
-        trial.bind(("127.0.0.1", 0))
-        return trial.getsockname()[1]
-
-
 @pytest.fixture(scope="session")
 def shop(tmp_path_factory) -> Iterator[SimpleNamespace]:
     """The running application with the demo orders."""
@@ -76,7 +69,7 @@ def shop(tmp_path_factory) -> Iterator[SimpleNamespace]:
         "IRONCAULK_DB": NAME,
         "IRONCAULK_DATA": str(tmp_path_factory.mktemp("data")),
     }
-    port = _free_port()
+    port = free_port()
     run.manage(env, "migrate", "--verbosity=0")
     run.manage(env, "demo", "--only", *ITEMS)
     worker, web = run.worker(env), run.web(env, port)

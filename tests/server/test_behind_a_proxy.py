@@ -2,11 +2,8 @@
 
 import http.client
 import json
-import os
-import socket
 import ssl
 import subprocess
-import sys
 import threading
 import time
 import urllib.error
@@ -17,18 +14,10 @@ from pathlib import Path
 from types import SimpleNamespace
 
 import pytest
-from django.db import connection
 from test_doors import GOOD, WITH_TLS
+from working import of_this_test
 
-ROOT = Path(__file__).resolve().parents[2]
-sys.path.insert(0, str(ROOT / "tools"))
 PATIENCE = 60
-
-
-def free_port() -> int:
-    with socket.socket() as trial:
-        trial.bind(("127.0.0.1", 0))
-        return trial.getsockname()[1]
 
 
 def proxy_to(port: int, certificate: Path) -> ThreadingHTTPServer:
@@ -66,9 +55,10 @@ def proxy_to(port: int, certificate: Path) -> ThreadingHTTPServer:
 
 
 @pytest.fixture
-def door(shop, tmp_path, settings):
+def door(shop, tmp_path):
     """The address of a proxy, and of the web server behind it."""
     import run
+    from provide import free_port
 
     certificate = tmp_path / "both.pem"
     command = ["openssl", "req", "-x509", "-newkey", "rsa:2048", "-nodes", "-days", "2"]
@@ -78,17 +68,7 @@ def door(shop, tmp_path, settings):
     port = free_port()
     proxy = proxy_to(port, certificate)
     address = f"https://localhost:{proxy.server_port}"
-    env = {
-        **os.environ,
-        **WITH_TLS,
-        "IRONCAULK_HOSTS": "localhost",
-        "IRONCAULK_ORIGINS": address,
-        "IRONCAULK_DB": connection.settings_dict["NAME"],
-        "IRONCAULK_DB_PORT": str(connection.settings_dict["PORT"]),
-        "IRONCAULK_DB_PASSWORD": connection.settings_dict["PASSWORD"],
-        "IRONCAULK_DATA": str(settings.DATA),
-        "PYTHONPATH": os.pathsep.join([str(ROOT / "core"), str(ROOT / "server")]),
-    }
+    env = of_this_test(**{**WITH_TLS, "IRONCAULK_HOSTS": "localhost", "IRONCAULK_ORIGINS": address})
     web = run.web(env, port)
     try:
         yield SimpleNamespace(address=address, port=port, web=web)

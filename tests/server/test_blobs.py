@@ -2,14 +2,13 @@
 
 import io
 import os
-import socket
 import tarfile
 from datetime import timedelta
 from pathlib import Path
 
 import psycopg
 import pytest
-from django.core.files.storage import default_storage, storages
+from django.core.files.storage import default_storage
 from django.core.management import call_command
 from django.core.management.base import CommandError
 from django.db import connection, connections
@@ -34,10 +33,9 @@ def s3():
     """A stand-in for storage that speaks S3, on loopback."""
     import boto3
     from moto.server import ThreadedMotoServer
+    from provide import free_port
 
-    with socket.socket() as trial:
-        trial.bind(("127.0.0.1", 0))
-        port = trial.getsockname()[1]
+    port = free_port()
     server = ThreadedMotoServer(ip_address="127.0.0.1", port=port)
     server.start()
     address = f"http://127.0.0.1:{port}"
@@ -70,7 +68,6 @@ def storage(request, settings):
         yield request.param
         for path in list(stored()):
             default_storage.delete(path)
-    assert storages
 
 
 def test_a_file_is_kept_once_and_read_back(db, storage) -> None:

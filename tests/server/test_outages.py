@@ -5,7 +5,6 @@ import os
 import pwd
 import signal
 import subprocess
-import sys
 import time
 from contextlib import contextmanager, suppress
 from pathlib import Path
@@ -18,26 +17,16 @@ from test_path import HOLED, item_of, take_in, upload
 from work import blobs, registry, tasks
 from work.models import Job
 from work.outages import through_outages
-from working import do, mend, report_of, work
-
-ROOT = Path(__file__).resolve().parents[2]
-sys.path.insert(0, str(ROOT / "tools"))
+from working import do, mend, of_this_test, report_of, work
 
 
 @pytest.fixture
-def workers(settings):
+def workers(own_files):
     """Starts real workers on the test's own database and files, and ends them all."""
     import run
 
     started: list[subprocess.Popen[bytes]] = []
-    env = {
-        **os.environ,
-        "IRONCAULK_DB": connection.settings_dict["NAME"],
-        "IRONCAULK_DB_PORT": str(connection.settings_dict["PORT"]),
-        "IRONCAULK_DB_PASSWORD": connection.settings_dict["PASSWORD"],
-        "IRONCAULK_DATA": str(settings.DATA),
-        "PYTHONPATH": os.pathsep.join([str(ROOT / "core"), str(ROOT / "server")]),
-    }
+    env = of_this_test()
 
     def start() -> subprocess.Popen[bytes]:
         started.append(run.worker(env))

@@ -1,12 +1,35 @@
 """Doing what a worker does, and what a person does who looks at an item, within a test."""
 
+import os
+import sys
+from pathlib import Path
 from types import SimpleNamespace
 from typing import Any
 
 from dispatch.release import rests_on
+from django.conf import settings
+from django.db import connection
 from orders.models import Item
 from work import tasks
 from work.models import Job
+
+ROOT = Path(__file__).resolve().parents[2]
+# what runs the whole is tried, too
+sys.path.insert(0, str(ROOT / "tools"))
+
+
+def of_this_test(**more: str) -> dict[str, str]:
+    """The environment of real workers and web servers on a test's own database and files."""
+    return {
+        **os.environ,
+        "IRONCAULK_DB": connection.settings_dict["NAME"],
+        "IRONCAULK_DB_PORT": str(connection.settings_dict["PORT"]),
+        "IRONCAULK_DB_PASSWORD": connection.settings_dict["PASSWORD"],
+        "IRONCAULK_DATA": str(settings.DATA),
+        "PYTHONPATH": os.pathsep.join([str(ROOT / "core"), str(ROOT / "server")]),
+        **more,
+    }
+
 
 TEXT = {"opening": "Checked.", "found": "", "changed": "", "accepted": ""}
 """A letter as short as can be."""

@@ -1813,9 +1813,6 @@ export interface components {
             left: string[];
             account: components["schemas"]["Account"];
         };
-        TakeBackRequest: {
-            reason: string;
-        };
         /** @description An item that was just made of a file. */
         TakenIn: {
             readonly id: number;
@@ -3143,7 +3140,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["TakeBackRequest"];
+                "application/json": components["schemas"]["ReasonRequest"];
             };
         };
         responses: {

@@ -2,7 +2,7 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, type Item, need } from "../api/client";
 import { useAccounts, useItemActions } from "../api/queries";
-import { asField } from "../orders/dates";
+import { asField } from "../ui/dates";
 import { RemoveOrder } from "../orders/remove-order";
 import { useWorkingPerson } from "../session/person";
 import { Button } from "../ui/button";

@@ -8,10 +8,8 @@ export type Asked = Omit<Query, "page" | "size">;
 
 /** Conditions in the order in which they are written into the address. */
 const CONDITIONS = ["list", "q", "customer", "order", "material", "assignee", "due"] as const;
-export const DEFAULT_LIST = "open";
-export const DEFAULT_SORT = "due";
-
-export type Condition = (typeof CONDITIONS)[number];
+const DEFAULT_LIST = "open";
+const DEFAULT_SORT = "due";
 
 /** What an address asks for; what it does not name is left out. */
 export function askedIn(params: URLSearchParams): Asked {

@@ -6,7 +6,7 @@ import { Button } from "../ui/button";
 import { Dialog } from "../ui/dialog";
 import { Complaint, Field, inputLook } from "../ui/field";
 import { bytes, plural } from "../ui/format";
-import { inDays } from "./dates";
+import { inDays } from "../ui/dates";
 import { MaterialField } from "./material-field";
 import { ENDINGS, refusal, sendAll } from "./upload";
 

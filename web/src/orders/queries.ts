@@ -4,9 +4,9 @@ import { api, type ItemLine, need, type Outcome, type Together } from "../api/cl
 import { client, useJobs } from "../api/queries";
 import type { Asked } from "./asked";
 
-export const PAGE = 100;
+const PAGE = 100;
 /** Items that one action may be for; the server takes no more. */
-export const MOST_TOGETHER = 500;
+const MOST_TOGETHER = 500;
 
 const page = (asked: Asked, number: number, size: number) =>
   need(api.GET("/api/items", { params: { query: { ...asked, page: number, size } } }));

@@ -5,7 +5,7 @@ import { Button } from "../ui/button";
 import { Dialog } from "../ui/dialog";
 import { Complaint, Field, inputLook } from "../ui/field";
 import { plural } from "../ui/format";
-import { inDays } from "./dates";
+import { inDays } from "../ui/dates";
 import { MaterialField } from "./material-field";
 import { useTogether } from "./queries";
 

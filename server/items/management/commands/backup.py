@@ -3,7 +3,6 @@
 import io
 import json
 import os
-import subprocess
 import tarfile
 import tempfile
 from pathlib import Path
@@ -12,7 +11,7 @@ from typing import Any
 from django.core.management.base import BaseCommand, CommandError, CommandParser
 from work.blobs import collecting_waits, copy_out, referred
 
-from items.archive import DATABASE, FILES, FORMAT, TABLE_OF_CONTENTS, postgres
+from items.archive import DATABASE, FILES, FORMAT, TABLE_OF_CONTENTS, run_postgres
 
 
 class Command(BaseCommand):
@@ -45,10 +44,7 @@ class Command(BaseCommand):
 def _write(archive: tarfile.TarFile) -> int:
     before = referred()
     with tempfile.NamedTemporaryFile() as dump:
-        command = postgres("pg_dump", "--format=custom", "--no-owner", f"--file={dump.name}")
-        done = subprocess.run(command.arguments, env=command.env, capture_output=True, text=True)
-        if done.returncode:
-            raise CommandError(done.stderr.strip().splitlines()[-1])
+        run_postgres("pg_dump", "--format=custom", "--no-owner", f"--file={dump.name}")
         # what was removed or entered while the database was written
         paths = sorted(before | referred())
         contents = json.dumps({"format": FORMAT, "files": paths}).encode()

@@ -4,6 +4,7 @@ import getpass
 import sys
 from typing import Any
 
+from api.exception_handler import sentence_of
 from caulkjob.rule_sheets import usual_rule_sheets
 from django.contrib.auth.models import User
 from django.core.management.base import BaseCommand, CommandError
@@ -36,8 +37,7 @@ class Command(BaseCommand):
                     for sheet in usual_rule_sheets().values():
                         Material.take(sheet, lead, "as the shop began")
             except APIException as refusal:
-                words = refusal.detail if isinstance(refusal.detail, list) else [refusal.detail]
-                self.stderr.write(" ".join(str(word) for word in words))
+                self.stderr.write(sentence_of(refusal.detail))
                 if not sys.stdin.isatty():
                     raise CommandError("The first lead's account could not be made.") from None
             else:

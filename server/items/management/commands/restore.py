@@ -1,7 +1,7 @@
 """Makes a shop anew from a backup, in an empty database and storage."""
 
 import json
-import subprocess
+import shutil
 import tarfile
 import tempfile
 from pathlib import Path, PurePosixPath
@@ -11,7 +11,7 @@ from django.core.management.base import BaseCommand, CommandError, CommandParser
 from django.db import connection
 from work.blobs import keep, referred
 
-from items.archive import DATABASE, FILES, FORMAT, TABLE_OF_CONTENTS, postgres
+from items.archive import DATABASE, FILES, FORMAT, TABLE_OF_CONTENTS, run_postgres
 
 
 class Command(BaseCommand):
@@ -49,13 +49,9 @@ def _read(archive: tarfile.TarFile) -> set[str]:
             raise CommandError(f"The file {path} was damaged in the backup.")
     with tempfile.NamedTemporaryFile() as dump:
         with _member(archive, DATABASE) as stream:
-            while chunk := stream.read(1 << 20):
-                dump.write(chunk)
+            shutil.copyfileobj(stream, dump)
         dump.flush()
-        command = postgres("pg_restore", "--no-owner", "--single-transaction", dump.name)
-        done = subprocess.run(command.arguments, env=command.env, capture_output=True, text=True)
-    if done.returncode:
-        raise CommandError((done.stderr.strip().splitlines() or ["no reason given"])[0])
+        run_postgres("pg_restore", "--no-owner", "--single-transaction", dump.name)
     return set(contents["files"])
 
 

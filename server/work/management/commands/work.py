@@ -9,6 +9,7 @@ from django.core.management.base import BaseCommand, CommandParser
 from procrastinate.contrib.django import app
 
 from work.queues import BEHIND, CROWD, FRONT, HEARTBEAT, STALLED_AFTER, WATCH
+from work.tasks import child_processes
 
 log = logging.getLogger(__name__)
 _AGAIN = 1.0
@@ -27,6 +28,8 @@ class Command(BaseCommand):
         parser.add_argument("--concurrency", type=int, default=2, metavar="N")
 
     def handle(self, *args: Any, **options: Any) -> None:
+        # it loads what children need while nobody waits yet, and before other threads run
+        child_processes()
         connector = app.connector.get_worker_connector()  # type: ignore[attr-defined]
         with app.replace_connector(connector):
             asyncio.run(_work(options["concurrency"]))
