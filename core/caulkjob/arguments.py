@@ -15,8 +15,9 @@ _SWITCH = {"yes": True, "true": True, "no": False, "false": False}
 def parameters_of(operation: Operation, words: list[str]) -> tuple[str, dict[str, Any]]:
     """The parameters of an operation from words such as ``--shape flat``.
 
-    Numbers are written plain, lists ``1,2,5``, spots ``x,y,z,radius`` with ``;`` between several,
-    switches ``yes`` or ``no``. Hyphens may stand for underscores.
+    Numbers are written plain, lists ``1,2,5``, faces ``0-19,25`` as the file counts them, from 0,
+    spots ``x,y,z,radius`` with ``;`` between several, switches ``yes`` or ``no``. Hyphens may
+    stand for underscores.
 
     Parameters
     ----------
@@ -73,12 +74,19 @@ def _value(parameter: Parameter, text: str) -> Any:
                 return _SWITCH[text.lower()]
             case "places" | "pieces":
                 return [int(word) for word in text.split(",")]
+            case "faces":
+                return [n for word in text.split(",") for n in _run(word)]
             case "region":
                 return [[float(x) for x in spot.split(",")] for spot in text.split(";")]
             case _:
                 return text
     except (KeyError, ValueError):
         raise RefusedInput(f"--{parameter.name} cannot be “{text}”.") from None
+
+
+def _run(word: str) -> tuple[int, int]:
+    first, _, last = word.partition("-")
+    return int(first), int(last or first) - int(first) + 1
 
 
 def all_operations() -> list[dict[str, Any]]:

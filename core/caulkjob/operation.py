@@ -5,12 +5,17 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 from typing import Any, Literal
 
+import numpy as np
 from caulkcore.errors import OperationRefused
 from caulkcore.mesh.triangle_mesh import Mesh
 from caulkcore.remesh.estimate import Estimate
 
 MOST_SPOTS = 200
 """Spots of a region: as many as a person picks by hand, and more."""
+MOST_RUNS = 100_000
+"""Runs of chosen faces: a choice on a million triangles has some thousands."""
+MOST_FACES = 2**31
+"""Faces that a mesh can have: they are numbered in 32 bits."""
 
 
 @dataclass(frozen=True)
@@ -42,9 +47,10 @@ class Parameter:
     Attributes
     ----------
     name, title, about : str
-    kind : {"places", "finding", "switch", "choice", "number", "region", "pieces"}
+    kind : {"places", "finding", "switch", "choice", "number", "region", "pieces", "faces"}
         ``places`` are numbers of a finding's places; none means all. ``finding`` is the kind of
-        finding whose places are meant, where an operation answers several.
+        finding whose places are meant, where an operation answers several. ``faces`` are chosen
+        ones by runs, as `caulkcore.mesh.face_runs` has them.
     choices : tuple of str
         For ``choice``.
     offers : tuple of str
@@ -57,12 +63,14 @@ class Parameter:
         For ``number`` without a default, and ``region``: what giving none means, in a word or
         two; empty for a region that has to be given.
     default : value
+    needed : bool
+        Whether it has to be given.
     """
 
     name: str
     title: str
     about: str
-    kind: Literal["places", "finding", "switch", "choice", "number", "region", "pieces"]
+    kind: Literal["places", "finding", "switch", "choice", "number", "region", "pieces", "faces"]
     choices: tuple[str, ...] = ()
     offers: tuple[str, ...] = ()
     unit: str = ""
@@ -70,6 +78,7 @@ class Parameter:
     most: float = 0.0
     default: Any = None
     empty: str = ""
+    needed: bool = False
 
     def check(self, value: Any) -> Any:
         """The value, or the default for None.
@@ -112,6 +121,10 @@ class Parameter:
             return value
         if self.kind == "region" and _is_region(value):
             return value
+        if self.kind == "faces" and (isinstance(value, np.ndarray) or _is_runs(value)):
+            return value
+        if self.kind == "faces" and isinstance(value, list) and len(value) > 2 * MOST_RUNS:
+            raise OperationRefused("What is chosen is in too many scraps; grow or shrink it.")
         raise OperationRefused(f"{self.title} cannot be {value!r}.")
 
 
@@ -125,6 +138,7 @@ def number(
     default: float | None = None,
     *,
     empty: str = "",
+    needed: bool = False,
 ) -> Parameter:
     """A parameter that is a number.
 
@@ -137,6 +151,8 @@ def number(
     default : float, optional
     empty : str
         What giving none means.
+    needed : bool
+        Whether it has to be given.
 
     Returns
     -------
@@ -152,6 +168,7 @@ def number(
         most=most,
         default=default,
         empty=empty,
+        needed=needed,
     )
 
 
@@ -168,6 +185,16 @@ def _is_region(value: Any) -> bool:
             and spot[3] > 0
             for spot in value
         )
+    )
+
+
+def _is_runs(value: Any) -> bool:
+    """Whether it is a list of runs of faces: first, count, first, count, and so on."""
+    return (
+        isinstance(value, list)
+        and 0 < len(value) <= 2 * MOST_RUNS
+        and len(value) % 2 == 0
+        and all(type(n) is int and 0 <= n < MOST_FACES for n in value)
     )
 
 
@@ -198,6 +225,8 @@ class Operation:
         Whether `run` takes the shop's `Limits`, too.
     freely : bool
         Whether it may be run where nothing was found; then it must not make anything worse.
+    opens : bool
+        Whether it is meant to leave the skin open.
     cost : callable, optional
         Takes `MeshMeasures` and the parameters by name, and tells the `Estimate`; raises as `run`
         would.
@@ -214,6 +243,7 @@ class Operation:
     by_rules: bool = False
     by_limits: bool = False
     freely: bool = False
+    opens: bool = False
     cost: Callable[..., Estimate] | None = None
 
     def check(self, given: dict[str, Any]) -> dict[str, Any]:
@@ -238,4 +268,8 @@ class Operation:
         for name in given:
             if name not in known:
                 raise OperationRefused(f"“{self.title}” has nothing to choose named “{name}”.")
-        return {name: p.check(given.get(name)) for name, p in known.items()}
+        checked = {name: p.check(given.get(name)) for name, p in known.items()}
+        for p in self.parameters:
+            if p.needed and checked[p.name] is None:
+                raise OperationRefused(f"{p.title} must be given.")
+        return checked

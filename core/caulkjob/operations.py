@@ -29,6 +29,7 @@ from .remedies import (
     recasting,
     rework,
     thin_walls,
+    touch_up,
 )
 from .rule_sheets import RuleSheet
 
@@ -58,6 +59,11 @@ _REGION = Parameter(
 """A region, or the whole."""
 _ZONE = Parameter("region", "Region", "Picked points, each with how far round it.", "region")
 """A region that has to be given."""
+
+_FACES = Parameter("faces", "Chosen faces", "By runs of their numbers.", "faces", needed=True)
+"""Chosen faces that have to be given."""
+_SOME_FACES = Parameter("faces", "Chosen faces", "Instead of a region.", "faces")
+"""Chosen faces, if there are any."""
 
 _SHARP = number("sharp", "Sharp from", "Edges bent by more stay.", "°", 5, 180, SHARP)
 """From which bend an edge is sharp."""
@@ -423,6 +429,7 @@ OPERATIONS = (
         (),
         (
             _REGION,
+            _SOME_FACES,
             number("size", "Longest edge", "To leave.", "mm", 0.01, 100, empty="half the mean"),
             _SHARP,
             Parameter("rounded", "Follow the bend", "Else it stays flat.", "switch", default=True),
@@ -434,13 +441,14 @@ OPERATIONS = (
     ),
     Operation(
         "smooth",
-        "Even out a region",
-        "evened out",
+        "Smooth a region",
+        "smoothed",
         "Draws vertices towards their neighbours without shrinking the whole; sharp edges and "
         "rims stay, and the effect falls off towards the rim of the region.",
         (),
         (
             _REGION,
+            _SOME_FACES,
             number("rounds", "Rounds", "More make it smoother.", "", 1, 200, 10),
             number(
                 "deviation",
@@ -457,6 +465,133 @@ OPERATIONS = (
         tells=True,
         freely=True,
         cost=rework.smooth_cost,
+    ),
+    Operation(
+        "erase",
+        "Erase and close",
+        "erased",
+        "Takes the faces out and goes on with the surface where they were, as if they had never "
+        "been.",
+        (),
+        (_FACES, _SHAPE),
+        touch_up.erase,
+        freely=True,
+    ),
+    Operation(
+        "delete-faces",
+        "Take out, leave open",
+        "faces taken out",
+        "Takes the faces out; their rim stays open.",
+        (),
+        (_FACES,),
+        touch_up.delete,
+        freely=True,
+        opens=True,
+    ),
+    Operation(
+        "close-here",
+        "Close the holes beside it",
+        "closed here",
+        "Closes the open rims that the faces touch.",
+        (),
+        (_FACES, _SHAPE),
+        touch_up.close_here,
+        freely=True,
+    ),
+    Operation(
+        "turn-faces",
+        "Turn over",
+        "faces turned over",
+        "Turns the faces, so that their inside looks out.",
+        (),
+        (_FACES,),
+        touch_up.turn_over,
+        freely=True,
+    ),
+    Operation(
+        "push",
+        "Push out or in",
+        "pushed",
+        "Moves the faces by a distance; the surface around follows less and less, as far as the "
+        "fall-off goes.",
+        (),
+        (
+            _FACES,
+            number("distance", "By", "Below zero it goes in.", "mm", -100.0, 100.0, needed=True),
+            number("falloff", "Fall-off", "How far around it follows.", "mm", 0.0, 100.0, 0.0),
+            Parameter(
+                "direction",
+                "Direction",
+                "All one way, or each vertex along its own normal.",
+                "choice",
+                ("together", "outward"),
+                default="together",
+            ),
+        ),
+        touch_up.push,
+        tells=True,
+        freely=True,
+    ),
+    Operation(
+        "flatten",
+        "Lay flat",
+        "laid flat",
+        "Moves the vertices of the faces into one plane.",
+        (),
+        (
+            _FACES,
+            Parameter(
+                "plane",
+                "Plane",
+                "The one in the middle of the faces, or the one that fits their rim.",
+                "choice",
+                ("middle", "rim"),
+                default="middle",
+            ),
+        ),
+        touch_up.flatten,
+        tells=True,
+        freely=True,
+    ),
+    Operation(
+        "separate",
+        "Make a piece of it",
+        "made a piece",
+        "Parts the faces from the rest and closes both, a gap between them.",
+        (),
+        (_FACES, number("gap", "Gap", "Between the two.", "mm", 0.001, 10.0, 0.1)),
+        touch_up.separate,
+        freely=True,
+    ),
+    Operation(
+        "mirror-half",
+        "Mirror the half",
+        "mirrored",
+        "Adds the mirror image about the plane in which the open rim lies.",
+        _OPEN,
+        (),
+        touch_up.mirror,
+    ),
+    Operation(
+        "scale",
+        "Scale",
+        "scaled",
+        "Makes everything larger or smaller by one factor.",
+        (),
+        (
+            number("factor", "Factor", "Times as large.", "", 1e-4, 1e4, empty="by another way"),
+            number("percent", "Share", "The factor in hundredths.", "%", 0.01, 1e6),
+            Parameter(
+                "axis",
+                "Side",
+                "The one that the length is of.",
+                "choice",
+                ("longest", "x", "y", "z"),
+                default="longest",
+            ),
+            number("length", "Length", "What that side is to be.", "mm", 0.01, 1e5),
+        ),
+        rework.scale,
     ),
     Operation(
         "recast-zone",

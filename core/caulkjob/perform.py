@@ -20,6 +20,10 @@ from .report import Report
 from .rule_sheets import RuleSheet
 from .unit_guess import GIVEN, UnitGuess
 
+_OPENED = ("open edges", "pinched vertices")
+"""Harm that is meant where an operation opens the skin."""
+_OPENED_KINDS = {"open-edges", "open-sheets", "cracks", "pinched-vertices"}
+"""Kinds of finding that tell of it."""
 SET_UNIT = "set-unit"
 """The operation that changes in which unit a file's numbers are read."""
 
@@ -87,7 +91,8 @@ def perform(
     after_held = Diagnosis.of(result.mesh, since=held)
     if name != SET_UNIT:
         # what helped in one place is kept though it did harm in another
-        kept = keep_what_helped(held, result.mesh)
+        passing = _OPENED if operation(name).opens else ()
+        kept = keep_what_helped(held, result.mesh, passing=passing)
         if kept.mesh is mesh:
             return Mended.unchanged(mesh, before, _harm_done(held, result.mesh))
         if kept.mesh is not result.mesh:
@@ -127,7 +132,12 @@ def _why_worse(name: str, before: Report, after: Report) -> str | None:
         return "Nothing would be left of the model."
     chosen = operation(name)
     if chosen.freely:
-        more = [kind for kind, n in after.leaks.items() if n > before.leaks.get(kind, 0)]
+        meant = _OPENED_KINDS if chosen.opens else set()
+        more = [
+            kind
+            for kind, n in after.leaks.items()
+            if n > before.leaks.get(kind, 0) and kind not in meant
+        ]
         if more:
             told = ", ".join(
                 f"{f.place_count:,} {noun(f.kind, f.place_count)}"

@@ -10,7 +10,7 @@ class ParameterSerializer(serializers.Serializer[Any]):
     title = serializers.CharField()
     about = serializers.CharField()
     kind = serializers.ChoiceField(
-        ("places", "finding", "switch", "choice", "number", "region", "pieces")
+        ("places", "finding", "switch", "choice", "number", "region", "pieces", "faces")
     )
     choices = serializers.ListField(child=serializers.CharField())
     offers = serializers.ListField(
@@ -26,3 +26,4 @@ class ParameterSerializer(serializers.Serializer[Any]):
     empty = serializers.CharField(
         help_text="What giving none means; empty for a region that has to be given."
     )
+    needed = serializers.BooleanField(help_text="Whether it has to be given.")

@@ -8,6 +8,7 @@ from dataclasses import asdict, replace
 from pathlib import Path
 from typing import Any
 
+import numpy as np
 from caulkcore import CaulkError, Mesh
 from caulkcore.io.labels import Labels
 from caulkcore.mesh.arrays import Array
@@ -18,9 +19,11 @@ from caulkjob.examination import with_walls
 from caulkjob.findings.walls import MOST_FACES
 from caulkjob.intake import read_bytes
 from caulkjob.limits import Machine
+from caulkjob.operation import Operation
 from caulkjob.operations import operation
 from caulkjob.perform import perform
 from caulkjob.piece_numbers import numbers_after
+from caulkjob.remedies.touch_up import chosen_faces
 from caulkjob.report import Report
 from caulkjob.rule_sheets import RuleSheet
 from caulkjob.shop_policy import ShopPolicy
@@ -51,7 +54,7 @@ def _revision(
     report = with_walls_apart(report, numbers, given, progress)
     with (folder / "mesh.npz").open("wb") as stream:
         save(report.mesh, stream, labels)
-    order = screen_order(report)
+    order = screen_order(report.mesh)
     (folder / "skin").write_bytes(pack_skin(report, order))
     if before is not None:
         changes = change_map(before, report.mesh)
@@ -148,12 +151,24 @@ def _pieces_apart(given: dict[str, Any]) -> list[int]:
     return [shell + 1 for shell in shells_apart(given["numbers"], given)]
 
 
+def faces_in_order(mesh: Mesh, chosen: Operation, given: dict[str, Any]) -> dict[str, Any]:
+    """Parameters with the chosen faces as the mesh has them, from those of the screen's order."""
+    told = {**given}
+    for one in chosen.parameters:
+        if one.kind == "faces" and given.get(one.name) is not None:
+            on_screen = chosen_faces(mesh, one.check(given[one.name]))
+            told[one.name] = np.zeros(len(mesh.faces), dtype=bool)
+            told[one.name][screen_order(mesh)] = on_screen
+    return told
+
+
 def operate(
     source: Path, folder: Path, given: dict[str, Any], progress: Progress
 ) -> dict[str, Any]:
     """Run one operation and examine what came of it."""
     mesh, labels = _load(source)
-    chosen, parameters = operation(given["operation"]), given["parameters"]
+    chosen = operation(given["operation"])
+    parameters = faces_in_order(mesh, chosen, given["parameters"])
     if any(one.name == "apart" for one in chosen.parameters) and "apart" not in parameters:
         parameters = {**parameters, "apart": _pieces_apart(given)}
     done = perform(
@@ -190,7 +205,7 @@ def judge(source: Path, folder: Path, given: dict[str, Any], progress: Progress)
     known = dict(given["numbers"])
     numbers = [known.get(shell, shell + 1) for shell in range(report.shells)]
     report = with_walls_apart(report, numbers, given, progress, most_faces=len(mesh.faces))
-    told = _examined(report, folder, screen_order(report), labels, numbers)
+    told = _examined(report, folder, screen_order(report.mesh), labels, numbers)
     # what was said of the file when it was read goes with the first revision
     return {"report": {**told, **given["told"]}}
 

@@ -24,7 +24,7 @@ For the screen, all little-endian, about 10 bytes a triangle:
   greatest.
 
 On the screen the faces stand shell by shell and, within a shell, along a curve through space;
-marks, soundings and changes name them so.
+marks, soundings and changes name them so, and so do the choices that come back from it.
 """
 
 from collections.abc import Sequence
@@ -32,6 +32,7 @@ from typing import IO
 
 import numpy as np
 from caulkcore import Mesh
+from caulkcore.diagnose.diagnosis import Diagnosis
 from caulkcore.io.labels import Labels
 from caulkcore.mesh.arrays import Array
 from caulkcore.mesh.renumber import number_as_met
@@ -69,12 +70,11 @@ def load_labelled(stream: IO[bytes]) -> tuple[Mesh, Labels | None]:
         return mesh, Labels(tuple(archive["names"].tolist()), archive["label"])
 
 
-def screen_order(report: Report) -> Array:
-    """Faces of the mesh in the order of the screen, shape (m,)."""
-    mesh, pieces = report.mesh, report.pieces
+def screen_order(mesh: Mesh) -> Array:
+    """Faces of a mesh in the order of the screen, shape (m,)."""
     codes = morton_codes(mesh.vertices, mesh.faces)
     # faces of no shell stand last
-    return np.lexsort((codes, pieces.of_face.astype(np.uint32)))
+    return np.lexsort((codes, Diagnosis.of(mesh).shell_of_face.astype(np.uint32)))
 
 
 def pack_skin(report: Report, order: Array) -> bytes:

@@ -9,7 +9,7 @@ from bench.packing import pack_skin, screen_order
 def main() -> None:
     """Pack a cube."""
     report = examine(cuboid())
-    pack_skin(report, screen_order(report))
+    pack_skin(report, screen_order(report.mesh))
 
 
 if __name__ == "__main__":

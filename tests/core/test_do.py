@@ -6,6 +6,7 @@ from collections.abc import Callable
 import numpy as np
 import pytest
 from caulkcore import Mesh
+from caulkcore.mesh.simple_solids import torus as caulk_torus
 from caulkjob import write
 from caulkjob.cli import main
 from caulkjob.operations import OPERATIONS
@@ -44,6 +45,11 @@ def _crossed() -> Mesh:
     return Mesh(np.stack([x, y, np.where(z > 14, z - 36 * (z - 14), z)], axis=1), ball.faces)
 
 
+def _half() -> Mesh:
+    cube = box()
+    return b.without(cube, np.flatnonzero((cube.vertices[cube.faces][:, :, 2] > 4).all(axis=1)))
+
+
 PLATE = Mesh(box().vertices * np.array([3.0, 3.0, 0.05]), box().faces)
 SPOT = ["--region", "20,0,0,8"]
 # operation: what is broken, the parameters, the volume that comes of it (None: whatever it was)
@@ -73,6 +79,15 @@ CASES: dict[str, tuple[Callable[[], Mesh], list[str], float | None]] = {
     "reduce": (sphere, ["--percent", "40"], None),
     "refine": (box, ["--size", "4", "--rounded", "no"], 1000),
     "smooth": (sphere, ["--rounds", "2", *SPOT], None),
+    "erase": (lambda: b.soup(box(), box(3, (40, 0, 0))), ["--faces", "12-23"], 1000),
+    "delete-faces": (lambda: b.soup(box(), box(3, (40, 0, 0))), ["--faces", "12-23"], 1000),
+    "close-here": (lambda: b.without(box(), np.array([0])), ["--faces", "0-10"], 1000),
+    "turn-faces": (lambda: b.turned(sphere(), np.array([3, 4])), ["--faces", "3,4"], None),
+    "push": (box, ["--faces", "0-11", "--distance", "1", "--direction", "outward"], None),
+    "flatten": (sphere, ["--faces", "3,4"], None),
+    "separate": (lambda: caulk_torus(24), ["--faces", "0-287,576-863", "--gap", "0.2"], None),
+    "mirror-half": (_half, [], 2000),
+    "scale": (box, ["--length", "20"], 8000),
     "recast-zone": (sphere, ["--region", "20,0,0,6;-20,0,0,6", "--detail", "0.9"], None),
     "recast": (box, ["--detail", "0.7"], 1000),
 }

@@ -104,7 +104,7 @@ def test_many_crumbs_open_scraps_and_flips_are_not_listed_one_by_one() -> None:
     assert kinds["open-sheets"] == 30_000
     assert "open-edges" not in kinds, "the rim of a scrap is no hole"
     assert all(len(f.places) <= LISTED + 1 for f in report.findings)
-    order = screen_order(report)
+    order = screen_order(report.mesh)
     told = report_for_screen(report)
     marks = pack_marks(report, order)
     spots = sum(len(f["spots"]) for f in told["findings"])

@@ -39,7 +39,7 @@ MESHES = {
 def test_the_skin_holds_every_triangle(what: str) -> None:
     mesh = MESHES[what]()
     report = examine(mesh)
-    order = screen_order(report)
+    order = screen_order(report.mesh)
     points, faces, starts = unpacked(pack_skin(report, order))
     assert sorted(order.tolist()) == list(range(len(mesh.faces)))
     off = np.abs(points[faces] - corners_of(mesh)[order])
@@ -57,7 +57,7 @@ def test_equal_points_stay_equal() -> None:
     mesh = b.soup(sphere(), Mesh(sphere().vertices + np.array([7.0, 0, 0]), sphere().faces))
     loose = Mesh(corners_of(mesh).reshape(-1, 3), np.arange(len(mesh.faces) * 3).reshape(-1, 3))
     report = examine(loose)
-    points, faces, _ = unpacked(pack_skin(report, screen_order(report)))
+    points, faces, _ = unpacked(pack_skin(report, screen_order(report.mesh)))
     assert len(np.unique(points[faces].reshape(-1, 3), axis=0)) == len(mesh.vertices)
 
 
@@ -67,13 +67,13 @@ def test_it_takes_at_most_twelve_bytes_a_triangle(shuffled: bool) -> None:
     if shuffled:
         mesh = Mesh(mesh.vertices, np.random.default_rng(1).permutation(mesh.faces))
     report = examine(mesh)
-    assert len(pack_skin(report, screen_order(report))) < 12 * len(mesh.faces)
+    assert len(pack_skin(report, screen_order(report.mesh))) < 12 * len(mesh.faces)
 
 
 def test_marks_name_faces_as_the_screen_has_them() -> None:
     mesh = b.turned(b.without(sphere(), b.near(sphere(), (0, 0, 20), 6)), np.array([900, 901]))
     report = examine(mesh)
-    order = screen_order(report)
+    order = screen_order(report.mesh)
     marks = pack_marks(report, order)
     assert marks[:4] == b"IKMK"
     places = [p for f in report.findings for p in f.places]

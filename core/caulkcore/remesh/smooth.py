@@ -11,7 +11,7 @@ from ..mesh.topology import Topology
 from ..mesh.triangle_mesh import Mesh
 from ..outcome import Outcome, Skipped
 from ..progress import SILENT, Progress
-from ..spatial.face_region import Spots, share_of_region
+from ..spatial.face_region import Region, Spots, share_of_region
 from .estimate import Estimate, MeshMeasures, region_area
 
 _STEP = 0.6
@@ -24,7 +24,7 @@ _LAST_TRIES = 3
 
 def smooth(
     mesh: Mesh,
-    region: Spots | None = None,
+    region: Region | None = None,
     *,
     rounds: int = 10,
     deviation: float | None = None,
@@ -39,8 +39,8 @@ def smooth(
     Parameters
     ----------
     mesh : Mesh
-    region : sequence of (x, y, z, radius), optional
-        mm; the whole by default.
+    region : sequence of (x, y, z, radius), or ndarray, shape (m,), bool, optional
+        mm; or the faces; the whole by default.
     rounds : int
         How often; more make it smoother.
     deviation : float, optional

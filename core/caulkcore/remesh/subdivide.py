@@ -13,7 +13,7 @@ from ..mesh.topology import Topology
 from ..mesh.triangle_mesh import Mesh, face_areas, face_normals
 from ..outcome import Outcome, Skipped
 from ..progress import SILENT, Progress
-from ..spatial.face_region import Spots, faces_of_region
+from ..spatial.face_region import Region, Spots, faces_of_region
 from .estimate import Estimate, MeshMeasures, region_area
 
 _MOST_FACES = 5_000_000
@@ -35,7 +35,7 @@ _SMOOTH_TURN = 0.5
 
 def subdivide(
     mesh: Mesh,
-    region: Spots | None = None,
+    region: Region | None = None,
     *,
     size: float | None = None,
     rounded: bool = True,
@@ -51,8 +51,8 @@ def subdivide(
     Parameters
     ----------
     mesh : Mesh
-    region : sequence of (x, y, z, radius), optional
-        mm; the whole by default.
+    region : sequence of (x, y, z, radius), or ndarray, shape (m,), bool, optional
+        mm; or the faces; the whole by default.
     size : float, optional
         Longest edge to leave, mm; half of the region's mean by default.
     rounded : bool
@@ -279,10 +279,11 @@ def _tangents(vertices: Array, creases: Array) -> Array:
         return out
     at, p, q = both[::2, 0], both[::2, 1], both[1::2, 1]
     back, on = vertices[at] - vertices[p], vertices[q] - vertices[at]
-    # of the circle through the three
-    direction = back / (back**2).sum(axis=1)[:, None] + on / (on**2).sum(axis=1)[:, None]
+    # of the circle through the three; an edge without a length has no direction
+    squares = [np.maximum((one**2).sum(axis=1), 1e-300) for one in (back, on)]
+    direction = back / squares[0][:, None] + on / squares[1][:, None]
     direction /= np.maximum(np.linalg.norm(direction, axis=1), 1e-300)[:, None]
-    cosine = (back * on).sum(axis=1) / np.sqrt((back**2).sum(axis=1) * (on**2).sum(axis=1))
+    cosine = (back * on).sum(axis=1) / np.sqrt(squares[0]) / np.sqrt(squares[1])
     out[at] = np.where((cosine > _SMOOTH_TURN)[:, None], direction, 0.0)
     return out
 

@@ -1,4 +1,4 @@
-"""A chosen region: the faces within balls round picked points, as far as they hang together."""
+"""A chosen region: faces told one by one, or those within balls round picked points."""
 
 from collections.abc import Sequence
 
@@ -11,26 +11,31 @@ from .box_tree import Tree, faces_within
 
 Spots = Sequence[Sequence[float]]
 """Picked points, each with how far round it is meant: x, y, z and a radius, mm."""
+Region = Spots | Array
+"""Spots, or whether each face belongs to it: an ndarray of bool, shape (m,)."""
 
 
-def faces_of_region(mesh: Mesh, spots: Spots | None) -> Array:
+def faces_of_region(mesh: Mesh, region: Region | None) -> Array:
     """Whether each face belongs to a region, shape (m,).
 
-    A face belongs to it if it reaches into one of the balls and hangs together, through faces
-    that do, with the face nearest to the ball's middle; so the other side of a thin wall does
-    not.
+    Of spots, a face belongs to it if it reaches into one of the balls and hangs together, through
+    faces that do, with the face nearest to the ball's middle; so the other side of a thin wall
+    does not.
 
     Parameters
     ----------
     mesh : Mesh
-    spots : sequence of (x, y, z, radius), or None
+    region : sequence of (x, y, z, radius), or ndarray, shape (m,), bool, optional
         All faces by default.
 
     Returns
     -------
     ndarray, shape (m,), bool
     """
-    if not spots:
+    if isinstance(region, np.ndarray) and region.dtype == bool:
+        return region
+    spots = region
+    if spots is None or not len(spots):
         return np.ones(len(mesh.faces), dtype=bool)
     chosen = np.zeros(len(mesh.faces), dtype=bool)
     given = np.asarray(spots, dtype=np.float64)
@@ -48,13 +53,15 @@ def faces_of_region(mesh: Mesh, spots: Spots | None) -> Array:
     return chosen
 
 
-def share_of_region(mesh: Mesh, spots: Spots | None) -> Array:
+def share_of_region(mesh: Mesh, region: Region | None) -> Array:
     """How much each vertex takes part, shape (n,): one in a ball's middle, none at its rim.
+
+    Of faces told one by one, all vertices that belong to no other face take part fully.
 
     Parameters
     ----------
     mesh : Mesh
-    spots : sequence of (x, y, z, radius), or None
+    region : sequence of (x, y, z, radius), or ndarray, shape (m,), bool, optional
         All vertices take part by default.
 
     Returns
@@ -68,7 +75,11 @@ def share_of_region(mesh: Mesh, spots: Spots | None) -> Array:
     1.0
     """
     share = np.ones(len(mesh.vertices))
-    if not spots:
+    if isinstance(region, np.ndarray) and region.dtype == bool:
+        share[mesh.faces[~region]] = 0.0
+        return share
+    spots = region
+    if spots is None or not len(spots):
         return share
     share[:] = 0.0
     for x, y, z, reach in spots:

@@ -243,6 +243,8 @@ def _solve_shifts(zone: OffsetZone, far: Array, selected: Array, shifts: Array) 
     np.add.at(matrix, at, normal[:, :, None] * normal[:, None, :])
     np.add.at(right, at, far[wall_of, None] * normal)
     pull = 1e-4 * np.trace(matrix, axis1=1, axis2=2)[:, None]
+    # where no face around has an area, nothing pushes: the vertex goes as `shifts` says
+    pull[pull == 0] = 1.0
     found = np.linalg.solve(
         matrix + pull[..., None] * np.eye(3), (right + pull * shifts[selected])[..., None]
     )[..., 0]

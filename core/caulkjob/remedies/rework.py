@@ -1,5 +1,7 @@
 """Remedies for the triangles themselves: fewer, finer, more even; and the unit they are read in."""
 
+from typing import Literal
+
 from caulkcore.errors import OperationRefused
 from caulkcore.io.stl import STL_FACE, STL_HEAD, stl_bytes
 from caulkcore.io.units import MILLIMETRES
@@ -16,6 +18,10 @@ from caulkcore.spatial.face_region import Spots
 from ..limits import USUAL
 from ..operation import OperationResult
 from ..text import counted, length_text
+from .touch_up import Faces, chosen_faces
+
+Axis = Literal["longest", "x", "y", "z"]
+"""A side of the bounding box."""
 
 _NOTHING = "No edge can be drawn together that would leave the skin sound."
 """What is said where no edge can be collapsed."""
@@ -45,6 +51,60 @@ def set_unit(mesh: Mesh, unit: str, was: str) -> OperationResult:
         return OperationResult(mesh)
     done = f"Read in {unit} instead of {was}: {factor:g} times."
     return OperationResult(mesh.scaled(factor), done)
+
+
+def scale(
+    mesh: Mesh,
+    *,
+    factor: float | None = None,
+    percent: float | None = None,
+    axis: Axis = "longest",
+    length: float | None = None,
+) -> OperationResult:
+    """Make everything larger or smaller by one factor.
+
+    Parameters
+    ----------
+    mesh : Mesh
+    factor : float, optional
+    percent : float, optional
+        The factor in hundredths.
+    axis : {"longest", "x", "y", "z"}
+        The side that `length` is of.
+    length : float, optional
+        What that side is to be, mm.
+
+    Returns
+    -------
+    OperationResult
+
+    Raises
+    ------
+    OperationRefused
+        If not just one of factor, percent and length is given, or the side has no length.
+
+    Examples
+    --------
+    >>> from caulkcore.mesh.simple_solids import cuboid
+    >>> scale(cuboid((10.0, 20.0, 5.0)), length=50.0).done
+    '2.5 times as large: 25.0 × 50.0 × 12.5 mm.'
+    """
+    if sum(one is not None for one in (factor, percent, length)) != 1:
+        raise OperationRefused("Give a factor, a share in percent, or a length: one of them.")
+    if percent is not None:
+        factor = percent / 100
+    elif length is not None:
+        sides = [float(x) for x in mesh.size]
+        side = max(sides) if axis == "longest" else sides["xyz".index(axis)]
+        if not side > 0:
+            raise OperationRefused("It has no length along that axis.")
+        factor = length / side
+    assert factor is not None
+    if factor == 1.0:
+        return OperationResult(mesh, left=("It has that size already.",))
+    larger = mesh.scaled(factor)
+    told = " × ".join(f"{x:,.1f}" for x in larger.size)
+    return OperationResult(larger, f"{factor:.6g} times as large: {told} mm.", {"factor": factor})
 
 
 def reduce(
@@ -169,6 +229,7 @@ def refine(
     mesh: Mesh,
     region: Spots | None = None,
     *,
+    faces: Faces | None = None,
     size: float | None = None,
     rounded: bool = True,
     sharp: float = SHARP,
@@ -181,6 +242,8 @@ def refine(
     mesh : Mesh
     region : sequence of (x, y, z, radius), optional
         mm; the whole by default.
+    faces : sequence of int, or ndarray of bool, optional
+        Chosen ones, instead of a region.
     size : float, optional
         Longest edge to leave, mm; half of the region's mean by default.
     rounded : bool
@@ -196,11 +259,12 @@ def refine(
     Raises
     ------
     OperationRefused
-        If there would be too many triangles.
+        If there are no such faces, or there would be too many triangles.
     Cancelled
         If `progress` asks to stop.
     """
-    outcome = subdivide(mesh, region, size=size, rounded=rounded, sharp=sharp, progress=progress)
+    within = region if faces is None else chosen_faces(mesh, faces)
+    outcome = subdivide(mesh, within, size=size, rounded=rounded, sharp=sharp, progress=progress)
     left = tuple(_why_not_finer(one) for one in outcome.skipped)
     if outcome.mesh is mesh:
         return OperationResult(mesh, left=left)
@@ -222,6 +286,7 @@ def refine_cost(
     measures: MeshMeasures,
     region: Spots | None = None,
     *,
+    faces: Faces | None = None,
     size: float | None = None,
     rounded: bool = True,
     sharp: float = SHARP,
@@ -232,6 +297,7 @@ def refine_cost(
     ----------
     measures : MeshMeasures
     region : sequence of (x, y, z, radius), optional
+    faces : sequence of int, optional
     size : float, optional
     rounded : bool
     sharp : float
@@ -253,6 +319,7 @@ def smooth(
     mesh: Mesh,
     region: Spots | None = None,
     *,
+    faces: Faces | None = None,
     rounds: float = 10,
     deviation: float | None = None,
     sharp: float = SHARP,
@@ -265,6 +332,8 @@ def smooth(
     mesh : Mesh
     region : sequence of (x, y, z, radius), optional
         mm; the whole by default.
+    faces : sequence of int, or ndarray of bool, optional
+        Chosen ones, instead of a region.
     rounds : float
         How often; more make it smoother.
     deviation : float, optional
@@ -279,11 +348,14 @@ def smooth(
 
     Raises
     ------
+    OperationRefused
+        If there are no such faces.
     Cancelled
         If `progress` asks to stop.
     """
+    within = region if faces is None else chosen_faces(mesh, faces)
     outcome = smoothing.smooth(
-        mesh, region, rounds=round(rounds), deviation=deviation, sharp=sharp, progress=progress
+        mesh, within, rounds=round(rounds), deviation=deviation, sharp=sharp, progress=progress
     )
     left = tuple(_why_not_smoother(one) for one in outcome.skipped)
     if outcome.mesh is mesh:
@@ -308,6 +380,7 @@ def smooth_cost(
     measures: MeshMeasures,
     region: Spots | None = None,
     *,
+    faces: Faces | None = None,
     rounds: float = 10,
     deviation: float | None = None,
     sharp: float = SHARP,
@@ -318,6 +391,7 @@ def smooth_cost(
     ----------
     measures : MeshMeasures
     region : sequence of (x, y, z, radius), optional
+    faces : sequence of int, optional
     rounds : float
     deviation : float, optional
     sharp : float

@@ -1468,6 +1468,8 @@ export interface components {
             default: unknown;
             /** @description What giving none means; empty for a region that has to be given. */
             empty: string;
+            /** @description Whether it has to be given. */
+            needed: boolean;
         };
         /**
          * @description * `places` - places
@@ -1477,9 +1479,10 @@ export interface components {
          *     * `number` - number
          *     * `region` - region
          *     * `pieces` - pieces
+         *     * `faces` - faces
          * @enum {string}
          */
-        ParameterKindEnum: "places" | "finding" | "switch" | "choice" | "number" | "region" | "pieces";
+        ParameterKindEnum: "places" | "finding" | "switch" | "choice" | "number" | "region" | "pieces" | "faces";
         PasswordRequest: {
             old: string;
             new: string;

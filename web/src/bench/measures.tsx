@@ -12,6 +12,8 @@ export type Measures = {
   /** Those that are given or have a usual value. */
   values: Record<string, number>;
   wrong: Parameter[];
+  /** Whether all that has to be given is, and nothing is wrong. */
+  complete: boolean;
 };
 
 export function useMeasures(operation: Operation): Measures {
@@ -19,9 +21,13 @@ export function useMeasures(operation: Operation): Measures {
   const numbers = operation.parameters.filter((p) => p.kind === "number");
   const values: Record<string, number> = {};
   const wrong: Parameter[] = [];
+  const missing: Parameter[] = [];
   for (const one of numbers) {
     const text = typed[one.name] ?? usual(one.default);
-    if (text === "") continue;
+    if (text === "") {
+      if (one.needed) missing.push(one);
+      continue;
+    }
     const value = Number(text);
     values[one.name] = value;
     if (!(value >= one.least && value <= one.most)) wrong.push(one);
@@ -32,6 +38,7 @@ export function useMeasures(operation: Operation): Measures {
     type: (name, text) => setTyped((before) => ({ ...before, [name]: text })),
     values,
     wrong,
+    complete: !wrong.length && !missing.length,
   };
 }
 
@@ -57,7 +64,7 @@ export function MeasureFields({ measures, wide }: { measures: Measures; wide?: b
               min={one.least}
               max={one.most}
               className={inputLook}
-              placeholder={one.empty || "usual"}
+              placeholder={one.empty || (one.needed ? "" : "usual")}
               value={typed[one.name] ?? usual(one.default)}
               onChange={(event) => type(one.name, event.target.value)}
             />

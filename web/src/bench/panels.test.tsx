@@ -42,6 +42,7 @@ const operation = (name: string, answers: string[], places = true): Operation =>
           most: 0,
           default: null,
           empty: "",
+          needed: false,
         },
       ]
     : [],

@@ -17,8 +17,18 @@ const number = (name: string, title: string, least: number, most: number) => ({
   most,
   default: null,
   empty: "no limit",
+  needed: false,
 });
-const plain = { about: "", choices: [], offers: [], unit: "", least: 0, most: 0, empty: "" };
+const plain = {
+  about: "",
+  choices: [],
+  offers: [],
+  unit: "",
+  least: 0,
+  most: 0,
+  empty: "",
+  needed: false,
+};
 const region = {
   ...plain,
   name: "region",
@@ -45,7 +55,7 @@ const OPERATIONS: Operation[] = [
     about: "More.",
     answers: [],
     freely: true,
-    parameters: [{ ...region, empty: "The whole model" }],
+    parameters: [{ ...region, empty: "The whole model", needed: false }],
   },
   {
     name: "recast-zone",

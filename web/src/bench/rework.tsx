@@ -10,6 +10,10 @@ import type { Chosen, OnRun } from "./remedy";
 import type { Row } from "./rows";
 import { useBench } from "./store";
 
+/** Whether faces have to be chosen for it. */
+export const takesFaces = (operation: Operation) =>
+  operation.parameters.some((one) => one.kind === "faces" && one.needed);
+
 type Props = {
   revision: Revision;
   operations: Operation[];
@@ -19,11 +23,11 @@ type Props = {
   onRun: OnRun | null;
 };
 
-/** Work on the model at large: fewer or finer triangles, evened out, recast. */
+/** Work on the model at large: fewer or finer triangles, smoothed, recast. */
 export function Rework({ revision, operations, place, onRun }: Props) {
   const setRework = useBench((bench) => bench.setRework);
   const setRegion = useBench((bench) => bench.setRegion);
-  const free = operations.filter((one) => one.freely);
+  const free = operations.filter((one) => one.freely && !takesFaces(one));
   const [name, setName] = useState<string | null>(null);
   const open = free.find((one) => one.name === name);
   const choose = (one: Operation | undefined) => {
@@ -90,7 +94,7 @@ export function ReworkDoor() {
     >
       <span className="flex-1">
         <b className="font-[650]">Rework</b>{" "}
-        <span className="text-ink-2">fewer or finer triangles, evened out, recast</span>
+        <span className="text-ink-2">fewer or finer triangles, smoothed, recast</span>
       </span>
       <kbd className="rounded border border-rule px-1.5 font-sans text-small">.</kbd>
     </button>

@@ -157,6 +157,7 @@ const PLACES: Operation["parameters"][number] = {
   most: 0,
   default: null,
   empty: "",
+  needed: false,
 };
 
 describe("building up", () => {
