@@ -49,6 +49,11 @@ class Revision(models.Model):
     def __str__(self) -> str:
         return f"{self.item} revision {self.number}"
 
+    @property
+    def held_note(self) -> "RevisionNote | None":
+        """What it is called and what is noted of it now."""
+        return next(reversed(self.notes.all()), None)
+
     def judged_in(self, material_id: int | None) -> "Examination | None":
         """The last examination by the rules of a material; the last of all where there is none."""
         every = list(self.examinations.all())
@@ -148,6 +153,55 @@ class Decision(models.Model):
 
     def __str__(self) -> str:
         return f"{self.item}: {self.act} {self.kind}"
+
+
+@pgtrigger.register(APPEND_ONLY)
+@pghistory.track(pghistory.InsertEvent())
+class RevisionNote(models.Model):
+    """What a revision is called and what is noted of it; the last one holds."""
+
+    revision = models.ForeignKey(Revision, on_delete=models.CASCADE, related_name="notes")
+    name = models.CharField(max_length=80, blank=True)
+    text = models.TextField(blank=True)
+    by = person_field()
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ("id",)
+
+    def __str__(self) -> str:
+        return f"{self.revision}: {self.name}"
+
+
+@pghistory.track(pghistory.InsertEvent(), pghistory.UpdateEvent(), pghistory.DeleteEvent())
+class Measure(models.Model):
+    """Something that was measured on a revision, kept to be shown again."""
+
+    class Kind(models.TextChoices):
+        """What was measured."""
+
+        DISTANCE = "distance"
+        ANGLE = "angle"
+        ROUND = "round"
+        THROUGH = "through"
+
+    revision = models.ForeignKey(Revision, on_delete=models.CASCADE, related_name="measures")
+    kind = models.CharField(max_length=10, choices=Kind.choices)
+    name = models.CharField(max_length=80, blank=True)
+    value = models.FloatField()
+    """mm; degrees of an angle."""
+    between = models.CharField(max_length=200)
+    """From what to what, in words."""
+    line = models.JSONField()
+    """Points of the line that is drawn for it, mm."""
+    by = person_field()
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ("id",)
+
+    def __str__(self) -> str:
+        return f"{self.revision}: {self.kind} {self.value:g}"
 
 
 class Workpiece(models.Model):

@@ -10,7 +10,7 @@ from materials.serializers import RuleSheetSerializer
 from people.names import PersonName
 from rest_framework import serializers
 
-from .models import Decision, Examination, ItemJob, Revision
+from .models import Decision, Examination, ItemJob, Measure, Revision
 
 
 class SegmentSerializer(serializers.Serializer[Any]):
@@ -239,6 +239,8 @@ class RevisionLineSerializer(serializers.ModelSerializer[Revision]):
     )
     made_by = PersonName()
     summary = serializers.SerializerMethodField()
+    name = serializers.SerializerMethodField(help_text="What people call it; empty as a rule.")
+    note = serializers.SerializerMethodField()
 
     class Meta:
         model = Revision
@@ -248,12 +250,22 @@ class RevisionLineSerializer(serializers.ModelSerializer[Revision]):
             "parent",
             "operation",
             "title",
+            "name",
+            "note",
             "tight",
             "examination",
             "summary",
             "made_by",
             "made",
         )
+
+    def get_name(self, revision: Revision) -> str:
+        held = revision.held_note
+        return held.name if held else ""
+
+    def get_note(self, revision: Revision) -> str:
+        held = revision.held_note
+        return held.text if held else ""
 
     def get_tight(self, revision: Revision) -> bool:
         examination = self._examination(revision)
@@ -418,6 +430,38 @@ class AskedSerializer(serializers.Serializer[Any]):
 
 class OperateSerializer(AskedSerializer):
     revision = serializers.IntegerField(help_text="Key of the revision that was looked at.")
+
+
+class NoteSerializer(serializers.Serializer[Any]):
+    """What a revision is called, and what is noted of it."""
+
+    name = serializers.CharField(max_length=80, allow_blank=True)
+    note = serializers.CharField(max_length=2000, allow_blank=True)
+
+
+class PointField(serializers.ListField):
+    """A place, mm."""
+
+    def __init__(self, **options: Any) -> None:
+        child = serializers.FloatField(min_value=-1e6, max_value=1e6)
+        super().__init__(child=child, min_length=3, max_length=3, **options)
+
+
+class MeasureSerializer(serializers.ModelSerializer[Measure]):
+    """Something that was measured and kept."""
+
+    by = PersonName()
+    value = serializers.FloatField(min_value=0, max_value=1e6, help_text="mm; degrees of an angle.")
+    line = serializers.ListField(child=PointField(), min_length=2, max_length=8)
+
+    class Meta:
+        model = Measure
+        fields = ("id", "revision", "kind", "name", "value", "between", "line", "by", "at")
+        read_only_fields = ("revision",)
+
+
+class MeasureNameSerializer(serializers.Serializer[Any]):
+    name = serializers.CharField(max_length=80, allow_blank=True)
 
 
 class SeenSerializer(serializers.Serializer[Any]):

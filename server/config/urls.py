@@ -1,5 +1,6 @@
 """All addresses."""
 
+from bench import notes
 from bench import views as bench
 from dispatch import views as dispatch
 from django.http import HttpRequest, HttpResponse, HttpResponseNotFound
@@ -76,6 +77,9 @@ urlpatterns = [
     path("api/trail", trail.TrailView.as_view()),
     path("api/trail/file", trail.TrailFileView.as_view()),
     path("api/revisions/<int:pk>", bench.RevisionView.as_view()),
+    path("api/revisions/<int:pk>/note", notes.NoteView.as_view()),
+    path("api/revisions/<int:pk>/measures", notes.MeasuresView.as_view()),
+    path("api/measures/<int:pk>", notes.MeasureView.as_view()),
     path("api/revisions/<int:pk>/stand", bench.StandView.as_view()),
     path("api/revisions/<int:pk>/cost", bench.CostView.as_view()),
     path("api/revisions/<int:pk>/skin", bench.SkinView.as_view()),

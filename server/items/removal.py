@@ -4,7 +4,7 @@ from datetime import timedelta
 
 import pgtrigger
 from api.exception_handler import Conflict
-from bench.models import Decision, Examination, ItemJob, Revision, Workpiece
+from bench.models import Decision, Examination, ItemJob, Measure, Revision, RevisionNote, Workpiece
 from dispatch.models import Letter, Release, Withdrawal
 from django.contrib.auth.models import User
 from django.db import transaction
@@ -19,6 +19,7 @@ _NEVER_CHANGED = (
     "bench.Revision",
     "bench.Examination",
     "bench.Decision",
+    "bench.RevisionNote",
     "dispatch.Release",
     "dispatch.Withdrawal",
     "dispatch.Letter",
@@ -70,6 +71,8 @@ def _remove(order: Order, items: list[int]) -> None:
         Examination.objects.filter(revision__item__in=items),
         ItemJob.objects.filter(item__in=items),
         Job.objects.filter(pk__in=jobs),
+        RevisionNote.objects.filter(revision__item__in=items),
+        Measure.objects.filter(revision__item__in=items),
         Revision.objects.filter(item__in=items),
         Comment.objects.filter(item__in=items),
         Summary.objects.filter(item__in=items),

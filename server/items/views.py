@@ -223,6 +223,7 @@ class ItemView(generics.RetrieveAPIView[Item]):
         return whole([self.kwargs["pk"]]).prefetch_related(
             "comments__by",
             "revisions__made_by",
+            "revisions__notes",
             Prefetch("revisions__examinations", Examination.outlines()),
             "decisions__material",
             "decisions__revision",

@@ -4,7 +4,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
-from bench.models import Decision, Examination, Revision
+from bench.models import Decision, Examination, Measure, Revision, RevisionNote
 from caulkjob.accepted_places import STAYS_APART
 from caulkjob.questions import noun
 from dispatch.models import Letter, Release, Withdrawal
@@ -146,6 +146,20 @@ def _decision(event: Any) -> str:
     return words + reason
 
 
+def _note(event: Any) -> str:
+    number = _of_what_is_gone(event, "revision", "number")
+    called = f"called “{event.name}”" if event.name else "has no name of its own"
+    return f"revision {number} {called}" + (f": “{event.text}”" if event.text else "")
+
+
+def _measure(event: Any) -> str:
+    number = _of_what_is_gone(event, "revision", "number")
+    unit = "°" if event.kind == Measure.Kind.ANGLE else " mm"
+    words = {"insert": "kept", "update": "named", "delete": "let go"}[event.pgh_label]
+    name = f" “{event.name}”" if event.name else ""
+    return f"measure{name} {words}: {event.value:.2f}{unit}, {event.between}, revision {number}"
+
+
 def _release(event: Any) -> str:
     number = _of_what_is_gone(event, "revision", "number")
     return f"revision {number} released as {event.file_name}"
@@ -173,6 +187,8 @@ ALL = (
     Told(Comment, "comment", _comment, "item_id"),
     Told(Revision, "revision", _revision, "item_id"),
     Told(Examination, "examination", _examination, "revision__item_id"),
+    Told(RevisionNote, "note", _note, "revision__item_id"),
+    Told(Measure, "measure", _measure, "revision__item_id"),
     Told(Decision, "decision", _decision, "item_id"),
     Told(Release, "release", _release, "item_id"),
     Told(Withdrawal, "release", _withdrawal, "release__item_id"),

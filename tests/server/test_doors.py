@@ -84,6 +84,11 @@ post   /api/items/{id}/replace             TL
 post   /api/items/{id}/set-aside           TL
 post   /api/decisions/{id}/withdraw        TL
 get    /api/revisions/{id}                 RTL
+put    /api/revisions/{id}/note            TL
+get    /api/revisions/{id}/measures        RTL
+post   /api/revisions/{id}/measures        TL
+patch  /api/measures/{id}                  TL
+delete /api/measures/{id}                  TL
 get    /api/revisions/{id}/stand           RTL
 post   /api/revisions/{id}/cost            RTL
 get    /api/revisions/{id}/skin            RTL

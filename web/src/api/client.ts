@@ -31,6 +31,7 @@ export type ReleaseFormat = Schemas["FormatEnum"];
 export type Outcome = Schemas["Outcome"];
 export type Together = Schemas["TogetherRequest"];
 export type Counts = Schemas["Counts"];
+export type KeptMeasure = Schemas["Measure"];
 export type Comment = Schemas["Comment"];
 export type PersonAccount = Schemas["PersonAccount"];
 export type Session = Schemas["Session"];

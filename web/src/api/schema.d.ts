@@ -654,6 +654,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/measures/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** @description One kept measure: named, or let go. */
+        delete: operations["measures_destroy"];
+        options?: never;
+        head?: never;
+        /** @description One kept measure: named, or let go. */
+        patch: operations["measures_partial_update"];
+        trace?: never;
+    };
     "/api/operations": {
         parameters: {
             query?: never;
@@ -853,6 +871,41 @@ export interface paths {
         put?: never;
         /** @description What an operation would leave and take on a revision, from what its report knows. */
         post: operations["revisions_cost_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/revisions/{id}/measures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What was measured on a revision and kept. */
+        get: operations["revisions_measures_list"];
+        put?: never;
+        /** @description What was measured on a revision and kept. */
+        post: operations["revisions_measures_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/revisions/{id}/note": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** @description Names a revision and notes something of it, for all who look at it. */
+        put: operations["revisions_note_update"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1379,6 +1432,43 @@ export interface components {
             material: string;
             reason: string;
         };
+        /** @description Something that was measured and kept. */
+        Measure: {
+            readonly id: number;
+            readonly revision: number;
+            kind: components["schemas"]["MeasureKindEnum"];
+            name: string;
+            /**
+             * Format: double
+             * @description mm; degrees of an angle.
+             */
+            value: number;
+            between: string;
+            line: number[][];
+            readonly by: string;
+            /** Format: date-time */
+            readonly at: string;
+        };
+        /**
+         * @description * `distance` - Distance
+         *     * `angle` - Angle
+         *     * `round` - Round
+         *     * `through` - Through
+         * @enum {string}
+         */
+        MeasureKindEnum: "distance" | "angle" | "round" | "through";
+        /** @description Something that was measured and kept. */
+        MeasureRequest: {
+            kind: components["schemas"]["MeasureKindEnum"];
+            name?: string;
+            /**
+             * Format: double
+             * @description mm; degrees of an angle.
+             */
+            value: number;
+            between: string;
+            line: number[][];
+        };
         NewAccountRequest: {
             first_name: string;
             last_name: string;
@@ -1395,6 +1485,11 @@ export interface components {
             due: string;
             /** @default  */
             note?: string;
+        };
+        /** @description What a revision is called, and what is noted of it. */
+        NoteRequest: {
+            name: string;
+            note: string;
         };
         /** @description A format to release in, and what the file would be called. */
         Offer: {
@@ -1502,6 +1597,9 @@ export interface components {
             due?: string;
             /** Format: date-time */
             due_seen?: string;
+        };
+        PatchedMeasureNameRequest: {
+            name?: string;
         };
         Person: {
             username: string;
@@ -1640,6 +1738,9 @@ export interface components {
             readonly parent: number | null;
             operation: string;
             title: string;
+            /** @description What people call it; empty as a rule. */
+            readonly name: string;
+            readonly note: string;
             readonly tight: boolean;
             /** @description The last one of it, in the material ordered if there is one. */
             readonly examination: number;
@@ -1665,6 +1766,9 @@ export interface components {
             readonly parent: number | null;
             operation: string;
             title: string;
+            /** @description What people call it; empty as a rule. */
+            readonly name: string;
+            readonly note: string;
             readonly tight: boolean;
             /** @description The last one of it, in the material ordered if there is one. */
             readonly examination: number;
@@ -2936,6 +3040,51 @@ export interface operations {
             };
         };
     };
+    measures_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    measures_partial_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PatchedMeasureNameRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Measure"];
+                };
+            };
+        };
+    };
     operations_list: {
         parameters: {
             query?: never;
@@ -3224,6 +3373,76 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Cost"];
                 };
+            };
+        };
+    };
+    revisions_measures_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Measure"][];
+                };
+            };
+        };
+    };
+    revisions_measures_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MeasureRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Measure"];
+                };
+            };
+        };
+    };
+    revisions_note_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NoteRequest"];
+            };
+        };
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };

@@ -1,7 +1,9 @@
+import { useMemo } from "react";
 import type { Item, RevisionLine } from "../api/client";
+import { useClip } from "../inhand/use-clip";
 import type { Link } from "../viewer/link";
 import { ALL_SHOWN } from "../viewer/shells";
-import { type Looks, Viewer } from "../viewer/viewer";
+import { EMPTY_HANDED, type Looks, Viewer } from "../viewer/viewer";
 import { useBench } from "./store";
 import { useSkin } from "./use-mesh";
 
@@ -20,6 +22,8 @@ type Props = {
 export function Beside({ item, shown, other, looks, link }: Props) {
   const setBeside = useBench((bench) => bench.setBeside);
   const skin = useSkin(other.id);
+  const clip = useClip(skin.isPlaceholderData ? undefined : skin.data);
+  const inHand = useMemo(() => ({ ...EMPTY_HANDED, clip }), [clip]);
   return (
     <section
       aria-label="Beside"
@@ -46,6 +50,7 @@ export function Beside({ item, shown, other, looks, link }: Props) {
           limit={0}
           probe={null}
           region={null}
+          inHand={inHand}
         />
       )}
       <label className="absolute right-3 top-3 flex items-center gap-2 rounded bg-paper/95 py-1 pl-3 pr-1 shadow">

@@ -17,7 +17,7 @@ export function ChangesLegend({ changes, problem, account, before }: Props) {
   return (
     <section
       aria-label="What changed"
-      className="absolute bottom-3 left-1/2 w-[440px] -translate-x-1/2 rounded bg-paper/95 px-3 py-2.5 shadow"
+      className="pointer-events-auto mb-2 w-[440px] max-w-full rounded bg-paper/95 px-3 py-2.5 shadow"
     >
       {problem ? (
         <p>What changed was not kept for this revision.</p>

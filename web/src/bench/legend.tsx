@@ -34,7 +34,7 @@ export function Legend({ skin, soundings, sheet, limit, onLimit }: Props) {
   return (
     <section
       aria-label="Legend"
-      className="absolute bottom-3 left-1/2 w-[430px] -translate-x-1/2 rounded bg-paper/95 px-3 pb-2 pt-2.5 shadow"
+      className="pointer-events-auto mb-2 w-[430px] max-w-full rounded bg-paper/95 px-3 pb-2 pt-2.5 shadow"
     >
       <div className="flex">
         {DEPTHS.map((tint, i) => (

@@ -14,7 +14,8 @@ type Props = { skin: Skin; probe: Probe; onClose: () => void };
 export function ProbePanel({ skin, probe, onClose }: Props) {
   const [turned, setTurned] = useState(false);
   const { ball, ray, most } = probe;
-  const reach = 1.6 * Math.max(LEAST_REACH, Math.min(most, Math.max(ball, ray)));
+  const reach =
+    1.6 * Math.max(LEAST_REACH, Math.min(most, Math.max(ball ?? 0, ray === DEEP ? 0 : ray)));
   const cut = useMemo(() => {
     const level = alongOf(probe.normal);
     const u = turned ? level.clone().cross(probe.normal).normalize() : level;
@@ -33,7 +34,7 @@ export function ProbePanel({ skin, probe, onClose }: Props) {
   return (
     <section
       aria-label="Probe"
-      className="absolute right-3 top-3 w-[194px] rounded bg-paper/95 p-3 shadow"
+      className="absolute right-3 top-12 w-[194px] rounded bg-paper/95 p-3 shadow"
     >
       <svg
         width={SIDE}
@@ -42,7 +43,7 @@ export function ProbePanel({ skin, probe, onClose }: Props) {
         aria-label="Section through the probed point"
         className="border border-rule bg-sheet"
       >
-        {ball !== DEEP && (
+        {ball !== null && ball !== DEEP && (
           <circle
             cx={x(0)}
             cy={y(-ball / 2)}
@@ -64,7 +65,7 @@ export function ProbePanel({ skin, probe, onClose }: Props) {
       </svg>
       <dl className="mt-2 grid grid-cols-[auto_1fr] gap-x-3">
         <dt className="text-ink-2">Ball</dt>
-        <dd className="text-right font-[650]">{told(ball)}</dd>
+        <dd className="text-right font-[650]">{ball === null ? "not sounded" : told(ball)}</dd>
         <dt className="text-ink-2">Ray</dt>
         <dd className="text-right">{told(ray)}</dd>
       </dl>

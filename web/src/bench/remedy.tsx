@@ -1,6 +1,6 @@
 import type { Operation } from "../api/client";
 import { count, volume } from "../ui/format";
-import { MeasureFields, useMeasures } from "./measures";
+import { NumberFields, useNumbers } from "../ui/numbers";
 import type { Row } from "./rows";
 
 /** What was chosen about an operation, by parameter. */
@@ -15,13 +15,13 @@ type Props = {
   onRun: OnRun | null;
 };
 
-/** One remedy for the chosen place: its measures to fill in, and its buttons. */
+/** One remedy for the chosen place: its typed to fill in, and its buttons. */
 export function Remedy({ row, operation, onRun }: Props) {
-  const measures = useMeasures(operation);
+  const typed = useNumbers(operation);
   const single = operation.parameters.some((p) => p.name === "places");
   const ofFinding = operation.parameters.find((p) => p.kind === "finding");
   const go = (places: number[] | null, more: Chosen = {}) => {
-    const chosen: Chosen = { ...measures.values, ...more };
+    const chosen: Chosen = { ...typed.values, ...more };
     if (ofFinding) chosen[ofFinding.name] = row.finding.kind;
     return Object.keys(chosen).length
       ? onRun?.(operation, places, chosen)
@@ -32,14 +32,14 @@ export function Remedy({ row, operation, onRun }: Props) {
       key={title}
       title={title}
       about={about}
-      onClick={onRun && !measures.wrong.length ? () => go(places, more) : null}
+      onClick={onRun && !typed.wrong.length ? () => go(places, more) : null}
     />
   );
   return (
     <div className="mt-2 rounded border border-rule bg-paper">
-      {measures.numbers.length > 0 && (
+      {typed.numbers.length > 0 && (
         <div className="border-b border-rule px-3 py-2">
-          <MeasureFields measures={measures} />
+          <NumberFields numbers={typed} />
         </div>
       )}
       {offer(

@@ -5,7 +5,7 @@ import { Button } from "../ui/button";
 import { inputLook } from "../ui/field";
 import { count } from "../ui/format";
 import { MOST_POINTS } from "../viewer/region";
-import { MeasureFields, useMeasures } from "./measures";
+import { NumberFields, useNumbers } from "../ui/numbers";
 import type { Chosen, OnRun } from "./remedy";
 import type { Row } from "./rows";
 import { useBench } from "./store";
@@ -103,19 +103,19 @@ export function ReworkDoor() {
 
 function Form(props: Omit<Props, "operations"> & { operation: Operation }) {
   const { revision, operation, place, onRun } = props;
-  const measures = useMeasures(operation);
+  const typed = useNumbers(operation);
   const [switched, setSwitched] = useState<Record<string, boolean>>({});
   const region = useBench((bench) => bench.region);
   const switches = operation.parameters.filter((p) => p.kind === "switch");
   const ofRegion = operation.parameters.find((p) => p.kind === "region");
-  const chosen: Chosen = { ...measures.values, ...switched };
+  const chosen: Chosen = { ...typed.values, ...switched };
   const reach = region.reach || usualReach(revision);
   if (ofRegion && region.points.length) {
     chosen[ofRegion.name] = region.points.map((point) => [...point, reach]);
   }
   const asked = useDeferredValue(JSON.stringify(chosen));
-  const cost = useCost(measures.wrong.length ? null : revision.id, operation.name, asked).data;
-  const can = onRun !== null && !measures.wrong.length && !cost?.refused;
+  const cost = useCost(typed.wrong.length ? null : revision.id, operation.name, asked).data;
+  const can = onRun !== null && !typed.wrong.length && !cost?.refused;
   return (
     <form
       className="space-y-3 px-3 pb-3"
@@ -125,7 +125,7 @@ function Form(props: Omit<Props, "operations"> & { operation: Operation }) {
       }}
     >
       {ofRegion && <RegionField reach={reach} place={place} none={ofRegion.empty} />}
-      <MeasureFields measures={measures} wide />
+      <NumberFields numbers={typed} wide />
       {switches.map((one) => (
         <label key={one.name} className="flex items-center gap-2" title={one.about}>
           <input

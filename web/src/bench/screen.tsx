@@ -102,7 +102,7 @@ function Bench({ id, onKeys }: { id: number; onKeys: () => void }) {
         {letter ? (
           <LetterSheet item={item} letter={letter} />
         ) : (
-          <View item={item} shown={shown} ledger={ledger} chart={chart} />
+          <View item={item} shown={shown} ledger={ledger} chart={chart} work={work} />
         )}
         <LedgerColumn item={item} shown={shown} ledger={ledger} work={work} letter={letter} />
       </div>

@@ -44,6 +44,9 @@ export type BenchStore = {
   view: (revision: number | null) => void;
   toggle: (look: keyof Looks) => void;
   look: (to: Direction | "whole") => void;
+  /** Look from so many degrees round from the front and up, or turn by so many. */
+  lookFrom: (round: number, up: number) => void;
+  turnBy: (round: number, up: number) => void;
   choosePiece: (shell: number | null) => void;
   hide: (shell: number) => void;
   /** All but one out of sight; the same again brings them back. */
@@ -76,7 +79,13 @@ const start = {
   question: null,
   chosen: null,
   viewing: null,
-  looks: { seeThrough: false, triangles: false, insideMarked: true, tinted: true },
+  looks: {
+    seeThrough: false,
+    triangles: false,
+    insideMarked: true,
+    tinted: true,
+    parallel: false,
+  },
   sight: ALL_SHOWN,
   piece: null,
   parting: false,
@@ -143,6 +152,10 @@ export const useBench = create<BenchStore>((set) => ({
   follow: (held) => set({ held, chosen: null, piece: null, probe: null }),
   toggle: (look) => set(({ looks }) => ({ looks: { ...looks, [look]: !looks[look] } })),
   look: (to) => set(({ flight }) => ({ flight: { turn: flight.turn + 1, to } })),
+  lookFrom: (round, up) =>
+    set(({ flight }) => ({ flight: { turn: flight.turn + 1, to: "angles", round, up } })),
+  turnBy: (round, up) =>
+    set(({ flight }) => ({ flight: { turn: flight.turn + 1, to: "turned", round, up } })),
   showChanges: () => set(({ changes }) => ({ changes: !changes, probe: null })),
   setBeside: (beside) => set({ beside }),
   chart: () => set(({ charted }) => ({ charted: !charted, probe: null })),

@@ -1,5 +1,6 @@
 import type { ComponentType } from "react";
 import type { Revision } from "../api/client";
+import type { ToolName } from "../inhand/hand";
 import type { LoadedSkin } from "../viewer/load-skin";
 import type { Hit } from "../viewer/picking";
 import { type Probe, probeAt } from "../viewer/probe";
@@ -32,11 +33,11 @@ export type Drawn = {
   reach: number;
 };
 
-/** One thing that the pointer can work with. */
+/** What a click does where nothing of `inhand` takes it. */
 export type Tool = {
   name: string;
   /** Whether it is in hand. The first of `TOOLS` that is has the pointer. */
-  inHand: (bench: BenchStore, soundings: Soundings | null) => boolean;
+  inHand: (bench: BenchStore, soundings: Soundings | null, hand: ToolName) => boolean;
   /** What a click does. */
   pick: (picked: Picked, ground: Ground) => void;
   draws: (bench: BenchStore, ground: Ground) => Partial<Drawn>;
@@ -64,13 +65,13 @@ const spots: Tool = {
   Panel: null,
 };
 
-/** One point's thickness, while depths are drawn. */
+/** One point's thickness; where depths are drawn, a click with nothing in hand asks for it, too. */
 const probe: Tool = {
   name: "probe",
-  inHand: (_, soundings) => soundings !== null,
+  inHand: (_, soundings, hand) => hand === "probe" || (hand === "turn" && soundings !== null),
   pick: ({ row, hit }, { skin, soundings }) => {
     const { setProbe, choose } = useBench.getState();
-    setProbe(hit && soundings && probeAt(skin, soundings, hit));
+    setProbe(hit && !hit.cut ? probeAt(skin, soundings, hit) : null);
     if (row) choose(row.number);
   },
   draws: (bench) => ({ probe: bench.probe }),
@@ -99,5 +100,5 @@ const turn: Tool = {
 export const TOOLS: readonly Tool[] = [spots, probe, turn];
 
 /** The tool that has the pointer. */
-export const toolInHand = (bench: BenchStore, soundings: Soundings | null): Tool =>
-  TOOLS.find((one) => one.inHand(bench, soundings)) ?? turn;
+export const toolInHand = (bench: BenchStore, soundings: Soundings | null, hand: ToolName): Tool =>
+  TOOLS.find((one) => one.inHand(bench, soundings, hand)) ?? turn;

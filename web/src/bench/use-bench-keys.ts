@@ -1,5 +1,6 @@
 import { useNavigate } from "react-router";
 import type { Item } from "../api/client";
+import { type ToolName, useHand } from "../inhand/hand";
 import { type Keys, useKeys } from "../ui/keys";
 import { useBench } from "./store";
 import type { Chart } from "./use-chart";
@@ -24,6 +25,7 @@ export function useBenchKeys(given: Given): void {
   const navigate = useNavigate();
   useKeys({
     ...lookingKeys(given),
+    ...handKeys(),
     ...pieceKeys(given),
     ...findingKeys(given),
     ...revisionKeys(given),
@@ -35,6 +37,38 @@ export function useBenchKeys(given: Given): void {
 }
 
 const bench = () => useBench.getState();
+
+/** Let go of the picks, then of the tool; false where nothing is in hand. */
+function putDown(): boolean {
+  const { tool, rule, cutPicks, take } = useHand.getState();
+  if (tool === "turn") return false;
+  const begun = (tool === "rule" && rule.picks.length > 0) || cutPicks.length > 0;
+  take(begun ? tool : "turn");
+  return true;
+}
+
+/** Take a tool, and point at the view with the keys. */
+function takeInHand(tool: ToolName): void {
+  useHand.getState().take(tool);
+  document.querySelector<HTMLElement>("[data-view]")?.focus();
+}
+
+function handKeys(): Keys {
+  return {
+    " ": () => takeInHand("turn"),
+    "shift+r": () => takeInHand("rule"),
+    "shift+p": () => takeInHand("probe"),
+    "shift+c": () => takeInHand("cut"),
+    "shift+f": () => takeInHand("choose"),
+    "shift+k": () => takeInHand("reference"),
+    "shift+w": () => bench().toggle("parallel"),
+    backspace: () => {
+      const { tool, rule, setRule, undo } = useHand.getState();
+      if (tool === "rule") setRule({ picks: rule.picks.slice(0, -1) });
+      if (tool === "choose") undo();
+    },
+  };
+}
 
 function lookingKeys({ shown, chart }: Given): Keys {
   const { before, beside } = shown;
@@ -102,6 +136,7 @@ function findingKeys({ item, ledger }: Given): Keys {
     },
     ".": () => bench().setRework(!bench().rework),
     escape: () => {
+      if (putDown()) return;
       bench().setProbe(null);
       bench().choose(null);
       bench().choosePiece(null);

@@ -16,6 +16,8 @@ export type Work = {
   busy: boolean;
   /** Whether one may, the revision shown is the one that holds, and nothing is going on. */
   canWork: boolean;
+  /** Whether one may keep something with a revision, whichever is shown. */
+  mayKeep: boolean;
   mend: () => void;
   run: OnRun;
   /** Accept some places of a kind, or all that are listed. */
@@ -93,6 +95,7 @@ export function useWork(item: Item, shown: Shown): Work {
     operations,
     ordered,
     busy,
+    mayKeep: mayChange,
     canWork: mayChange && !busy && viewing === null && item.current !== null && !shown.movedOn,
     mend: () => actions.mend.mutate(seen),
     run,

@@ -1,10 +1,20 @@
-import { useCallback, useMemo } from "react";
+import { useCallback, useEffect, useMemo } from "react";
 import { useShallow } from "zustand/shallow";
 import type { Item } from "../api/client";
+import { useMaterials } from "../api/queries";
+import { useMachines } from "../materials/queries";
+import { Cursors } from "../inhand/cursors";
+import { useHand } from "../inhand/hand";
+import { HandBar } from "../inhand/hand-bar";
+import { KeyPointing } from "../inhand/key-pointing";
+import { useKeptMeasures } from "../inhand/kept-measures";
+import { Strip } from "../inhand/strip";
+import { type HandInView, useInHandOver } from "../inhand/use-in-hand";
+import type { Label } from "../viewer/labels";
 import { Link as CameraLink } from "../viewer/link";
-import type { Hit } from "../viewer/picking";
+import type { Hit, PointerAt } from "../viewer/picking";
 import { ALL_SHOWN } from "../viewer/shells";
-import { Viewer } from "../viewer/viewer";
+import { EMPTY_HANDED, Viewer } from "../viewer/viewer";
 import { Beside } from "./beside";
 import { ChangesLegend } from "./changes-legend";
 import { Legend } from "./legend";
@@ -15,43 +25,63 @@ import { type Drawn, type Ground, type Tool, toolInHand } from "./tools";
 import type { Chart } from "./use-chart";
 import { chooseRow, type LedgerState } from "./use-ledger";
 import type { Shown } from "./use-shown";
+import type { Work } from "./use-work";
 import { ViewTools } from "./view-tools";
 
 const LABELS = 14;
 const NONE: readonly number[] = [];
+const NO_LABELS: readonly Label[] = [];
 const NOTHING: Drawn = { probe: null, points: null, reach: 0 };
 
-type Props = { item: Item; shown: Shown; ledger: LedgerState; chart: Chart };
+type Props = { item: Item; shown: Shown; ledger: LedgerState; chart: Chart; work: Work };
 
 /** The middle of the bench: the model, what helps looking at it, and what is drawn on it. */
-export function View({ item, shown, ledger, chart }: Props) {
-  const { skin, line, before, beside, wasSkin, changing } = shown;
+export function View({ item, shown, ledger, chart, work }: Props) {
+  const { skin, before, beside, wasSkin, changing } = shown;
   const link = useMemo(() => new CameraLink(), []);
   const looks = useLooks(ledger.pieces.length);
   const setBeside = useBench((bench) => bench.setBeside);
   const tryLimit = useBench((bench) => bench.tryLimit);
   const picking = useBench((bench) => bench.region.picking);
+  const sight = useBench((bench) => bench.sight);
+  const inHand = useHand((held) => held.tool);
   const soundings = shown.fits && !changing && !picking ? chart.soundings : null;
-  const Panel = useBench((bench) => toolInHand(bench, soundings).Panel);
+  const Panel = useBench((bench) => toolInHand(bench, soundings, inHand).Panel);
   const sheet = shown.revision?.sheet;
+  const kept = useKeptMeasures(item.id, shown.id);
+  const machine = useMachineFor(item);
+  const hand = useInHandOver({
+    skin: wasSkin ? undefined : skin,
+    revision: shown.fits ? shown.id : null,
+    sight,
+    nameOf: ledger.nameOf,
+    kept: kept.kept,
+    machine: machine?.sides ?? null,
+  });
+  useEffect(() => useHand.getState().reset, [item.id]);
+  useEffect(() => useHand.getState().forget, [shown.id]);
   return (
     <main className="dock relative min-w-0 flex-1">
       <div className={`absolute inset-y-0 left-0 ${beside ? "right-1/2" : "right-0"}`}>
         {skin ? (
-          <Model
-            shown={shown}
-            ledger={ledger}
-            soundings={soundings}
-            limit={chart.limit}
-            looks={looks}
-            link={link}
-          />
+          <KeyPointing onTurn={useBench.getState().turnBy}>
+            <Model
+              shown={shown}
+              ledger={ledger}
+              soundings={soundings}
+              limit={chart.limit}
+              looks={looks}
+              link={link}
+              hand={hand}
+            />
+            <Cursors />
+          </KeyPointing>
         ) : (
           <InsteadOfView problem={item.problem || shown.problem} job={item.job} />
         )}
       </div>
-      {beside && line && (
-        <Beside item={item} shown={line} other={beside} looks={looks} link={link} />
+      {beside && shown.line && (
+        <Beside item={item} shown={shown.line} other={beside} looks={looks} link={link} />
       )}
       {skin && (
         <ViewTools
@@ -62,34 +92,68 @@ export function View({ item, shown, ledger, chart }: Props) {
           sounded={chart.sounded}
         />
       )}
-      {changing && before && (
-        <ChangesLegend
-          changes={shown.changes}
-          problem={shown.changesProblem}
-          account={shown.revision?.account ?? null}
-          before={`revision ${before.number}`}
-        />
-      )}
-      {skin && soundings && sheet && (
-        <Legend
-          skin={skin}
-          soundings={soundings}
-          sheet={sheet}
-          limit={chart.limit}
-          onLimit={tryLimit}
-        />
-      )}
       {skin && Panel && <Panel skin={skin} />}
-      {wasSkin && before && (
-        <p
-          role="status"
-          className="absolute bottom-3 left-1/2 -translate-x-1/2 rounded bg-ink px-3 py-1.5 text-chalk"
+      {skin && (
+        <Strip
+          above={
+            <>
+              {wasSkin && before && (
+                <p role="status" className="mb-2 rounded bg-ink px-3 py-1.5 text-chalk">
+                  Before: revision {before.number}, {before.title}
+                </p>
+              )}
+              {changing && before && (
+                <ChangesLegend
+                  changes={shown.changes}
+                  problem={shown.changesProblem}
+                  account={shown.revision?.account ?? null}
+                  before={`revision ${before.number}`}
+                />
+              )}
+              {soundings && sheet && (
+                <Legend
+                  skin={skin}
+                  soundings={soundings}
+                  sheet={sheet}
+                  limit={chart.limit}
+                  onLimit={tryLimit}
+                />
+              )}
+            </>
+          }
         >
-          Before: revision {before.number}, {before.title}
-        </p>
+          <HandBar
+            hand={hand}
+            kept={kept}
+            work={work}
+            machine={machine}
+            finding={findingOf(shown, ledger)}
+          />
+        </Strip>
       )}
     </main>
   );
+}
+
+/** The faces of the finding that is open in the ledger. */
+function findingOf({ marks }: Shown, { chosen }: LedgerState) {
+  if (!marks || !chosen) return null;
+  const { mark, number } = chosen;
+  const faces = marks.faces.subarray(marks.faceStarts[mark], marks.faceStarts[mark + 1]);
+  return faces.length ? { number, faces } : null;
+}
+
+/** The machine that is looked at: the largest of those that make the material. */
+function useMachineFor(item: Item) {
+  const machines = useMachines().data;
+  const material = useMaterials().data?.find((one) => one.id === item.material);
+  return useMemo(() => {
+    const able = machines?.filter((one) => one.process === material?.rules?.process) ?? [];
+    const [largest] = [...able].sort((a, b) => b.x * b.y * b.z - a.x * a.y * a.z);
+    return largest
+      ? { name: largest.name, sides: [largest.x, largest.y, largest.z] as const }
+      : null;
+  }, [machines, material]);
 }
 
 /** How the model is drawn; tints only where there is more than one piece. */
@@ -110,10 +174,11 @@ type ModelProps = {
   limit: number;
   looks: ReturnType<typeof useLooks>;
   link: CameraLink;
+  hand: HandInView;
 };
 
 /** The model itself, with what the tool in hand draws. */
-function Model({ shown, ledger, soundings, limit, looks, link }: ModelProps) {
+function Model({ shown, ledger, soundings, limit, looks, link, hand }: ModelProps) {
   const { skin, revision, wasSkin, fits, changing } = shown;
   const { rows, pieces } = ledger;
   const sight = useBench((bench) => bench.sight);
@@ -132,13 +197,18 @@ function Model({ shown, ledger, soundings, limit, looks, link }: ModelProps) {
         : null,
     [skin, revision, soundings, pieces],
   );
-  const tool = useBench((bench) => toolInHand(bench, soundings));
+  const held = useHand((one) => one.tool);
+  const tool = useBench((bench) => toolInHand(bench, soundings, held));
+  const { pick: pickInHand } = hand;
   const onPick = useCallback(
-    (shell: number | null, mark: number | null, hit: Hit | null) => {
+    (shell: number | null, mark: number | null, hit: Hit | null, at: PointerAt) => {
+      if (!useBench.getState().region.picking && pickInHand(hit, at)) return;
       const row = mark === null ? undefined : rows.find((one) => one.mark === mark);
-      if (ground) toolInHand(useBench.getState(), soundings).pick({ shell, row, hit }, ground);
+      if (ground) {
+        toolInHand(useBench.getState(), soundings, held).pick({ shell, row, hit }, ground);
+      }
     },
-    [rows, ground, soundings],
+    [rows, ground, soundings, pickInHand, held],
   );
   const labels = useMemo(
     () =>
@@ -168,7 +238,7 @@ function Model({ shown, ledger, soundings, limit, looks, link }: ModelProps) {
       onPick={onPick}
       places={marked ? places : NONE}
       chosenPlace={ledger.chosen?.mark ?? null}
-      labels={fits && marked && tool.labelled ? labels : []}
+      labels={fits && marked && tool.labelled ? labels : NO_LABELS}
       chosenLabel={number}
       onChoose={(number) => {
         const row = rows.find((one) => one.number === number);
@@ -182,6 +252,7 @@ function Model({ shown, ledger, soundings, limit, looks, link }: ModelProps) {
       limit={limit}
       probe={drawn.probe}
       region={region}
+      inHand={fits ? hand.inHand : EMPTY_HANDED}
     />
   );
 }

@@ -65,6 +65,8 @@ export const revision = (...findings: Finding[]): Revision => ({
   parent: null,
   operation: "receive",
   title: "as received",
+  name: "",
+  note: "",
   tight: findings.every((f) => f.severity !== "leak"),
   examination: 70,
   summary: "12 triangles",

@@ -2,6 +2,7 @@ import { useThree } from "@react-three/fiber";
 import { useEffect, useMemo } from "react";
 import * as THREE from "three";
 import { dividedFaces } from "./divided-faces";
+import type { Clip } from "./clip";
 import { tintedBy } from "./depth-material";
 import type { Sight } from "./shells";
 import { magicOf, type Skin } from "./skin";
@@ -59,15 +60,21 @@ export function changesOf(skin: Skin, changes: Changes, sight: Sight): THREE.Buf
 }
 
 /** The skin tinted by what is new in it, and by how far that is from the surface before. */
-export function ChangedSkin(props: { skin: Skin; changes: Changes; sight: Sight }) {
-  const { skin, changes, sight } = props;
+export function ChangedSkin(props: {
+  skin: Skin;
+  changes: Changes;
+  sight: Sight;
+  clip: Clip | null;
+}) {
+  const { skin, changes, sight, clip } = props;
   const invalidate = useThree((state) => state.invalidate);
   const material = useMemo(() => tintedBy("away", TINTS, SHARES), []);
   const geometry = useMemo(() => changesOf(skin, changes, sight), [skin, changes, sight]);
   useEffect(() => {
     (material.userData as { unit: { value: number } }).unit.value = changes.greatest || 1;
+    material.clippingPlanes = clip ? clip.planes : null;
     invalidate();
     return () => geometry.dispose();
-  }, [material, geometry, changes, invalidate]);
+  }, [material, geometry, changes, clip, invalidate]);
   return <mesh geometry={geometry} material={material} />;
 }

@@ -1,5 +1,6 @@
 import { useThree } from "@react-three/fiber";
 import { useEffect, useMemo } from "react";
+import type { Clip } from "./clip";
 import type { Sight } from "./shells";
 import type { Skin } from "./skin";
 import { tintedBy } from "./depth-material";
@@ -12,8 +13,9 @@ export function Chart(props: {
   sight: Sight;
   limit: number;
   seeThrough: boolean;
+  clip: Clip | null;
 }) {
-  const { skin, soundings, sight, limit, seeThrough } = props;
+  const { skin, soundings, sight, limit, seeThrough, clip } = props;
   const invalidate = useThree((state) => state.invalidate);
   const material = useMemo(() => tintedBy("depth", DEPTHS, BANDS, true), []);
   const geometry = useMemo(() => chartOf(skin, soundings, sight), [skin, soundings, sight]);
@@ -26,8 +28,9 @@ export function Chart(props: {
     material.transparent = seeThrough;
     material.opacity = seeThrough ? 0.4 : 1;
     material.depthWrite = !seeThrough;
+    material.clippingPlanes = clip ? clip.planes : null;
     material.needsUpdate = true;
     invalidate();
-  }, [material, limit, seeThrough, invalidate]);
+  }, [material, limit, seeThrough, clip, invalidate]);
   return <mesh geometry={geometry} material={material} />;
 }

@@ -12,7 +12,9 @@ export type Label = {
 
 const EDGE = 30;
 const STEP = 30;
-const TOP = 26;
+const TOP = 52;
+/** Room for the scale in the lower left, pixels. */
+const SCALE = 24;
 
 export type Spot = { x: number; y: number; number: number; row: number };
 
@@ -81,8 +83,10 @@ export function LabelDriver({ skin, labels, layer }: Props) {
       };
       (spot.x < size.width / 2 ? left : right).push(spot);
     });
-    settle(left, 176 + EDGE, size.height);
-    settle(right, size.width - EDGE, size.height);
+    // numbers stand clear of what stands at the foot of the view, and of the line at its head
+    const foot = parseFloat(box.closest("main")?.style.getPropertyValue("--foot") ?? "") || 0;
+    settle(left, EDGE, size.height - foot - SCALE);
+    settle(right, size.width - EDGE, size.height - foot);
     const place = (spot: Spot, edge: number) => {
       const tag = box.querySelector<HTMLElement>(`[data-label="${spot.number}"]`);
       const line = box.querySelector<SVGLineElement>(`line[data-line="${spot.number}"]`);
@@ -96,7 +100,7 @@ export function LabelDriver({ skin, labels, layer }: Props) {
       dot.setAttribute("cx", String(spot.x));
       dot.setAttribute("cy", String(spot.y));
     };
-    for (const spot of left) place(spot, 176);
+    for (const spot of left) place(spot, EDGE);
     for (const spot of right) place(spot, size.width - EDGE);
   });
   return null;

@@ -65,14 +65,22 @@ export function hatchMaterial(opacity: number): THREE.ShaderMaterial {
     side: THREE.DoubleSide,
     transparent: true,
     depthWrite: false,
+    clipping: true,
     uniforms: { opacity: { value: opacity } },
     vertexShader: /* glsl */ `
-      void main() { gl_Position = projectionMatrix * modelViewMatrix * vec4(position, 1.0); }
+      #include <clipping_planes_pars_vertex>
+      void main() {
+        vec4 mvPosition = modelViewMatrix * vec4(position, 1.0);
+        gl_Position = projectionMatrix * mvPosition;
+        #include <clipping_planes_vertex>
+      }
     `,
     fragmentShader: /* glsl */ `
       uniform float opacity;
       ${STRIPES}
+      #include <clipping_planes_pars_fragment>
       void main() {
+        #include <clipping_planes_fragment>
         if (stripe(7.0) < 0.5) discard;
         gl_FragColor = vec4(0.949, 0.937, 0.902, opacity);
       }

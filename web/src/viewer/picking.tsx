@@ -1,93 +1,193 @@
 import { useThree } from "@react-three/fiber";
-import { useEffect } from "react";
+import { useEffect, useRef } from "react";
 import * as THREE from "three";
 import type { MeshBVH } from "three-mesh-bvh";
+import type { Clip } from "./clip";
 import type { LoadedSkin } from "./load-skin";
 import { isHidden, shellAt, type Sight } from "./shells";
 import type { Skin } from "./skin";
 
 /** What lies under the pointer: a face, its shell, and the point in mm. */
-export type Hit = { face: number; shell: number; at: THREE.Vector3; tree: MeshBVH };
+export type Hit = {
+  face: number;
+  shell: number;
+  at: THREE.Vector3;
+  tree: MeshBVH;
+  /** Whether it is material that a cut lays open; the face is the one behind it. */
+  cut: boolean;
+};
 
 const CLICK = 4;
+/** A face that lies in the plane of a cut is not away, mm. */
+const HAIR = 1e-5;
 
-/** The nearest face in sight along a ray. */
-export function pick(skin: Skin, tree: MeshBVH, ray: THREE.Ray, sight: Sight): Hit | null {
+/** The nearest face in sight along a ray, or the material that a cut lays open. */
+export function pick(
+  skin: Skin,
+  tree: MeshBVH,
+  ray: THREE.Ray,
+  sight: Sight,
+  plane: THREE.Plane | null = null,
+): Hit | null {
   const all = !sight.hidden.size && sight.only === null;
-  const first = all ? tree.raycastFirst(ray, THREE.DoubleSide) : null;
-  const hits = all ? (first ? [first] : []) : tree.raycast(ray, THREE.DoubleSide);
+  const first = all && !plane ? tree.raycastFirst(ray, THREE.DoubleSide) : null;
+  const hits = all && !plane ? (first ? [first] : []) : tree.raycast(ray, THREE.DoubleSide);
   hits.sort((a, b) => a.distance - b.distance);
-  for (const { faceIndex, point } of hits) {
-    const face = faceIndex!;
-    const shell = shellAt(skin.starts, face);
-    if (!isHidden(sight, shell)) return { face, shell, at: point.clone().add(skin.middle), tree };
+  const seen = hits.filter(
+    ({ faceIndex, point }) =>
+      !isHidden(sight, shellAt(skin.starts, faceIndex!)) &&
+      !(plane && plane.distanceToPoint(point) < -HAIR),
+  );
+  const nearest = seen[0];
+  if (!nearest) return null;
+  const face = nearest.faceIndex!;
+  const shell = shellAt(skin.starts, face);
+  if (plane && plane.distanceToPoint(ray.origin) < 0) {
+    // ways out less ways in, beyond the plane: how often the point in it lies in material
+    const inside = seen.reduce((n, hit) => n + Math.sign(hit.face!.normal.dot(ray.direction)), 0);
+    const at = ray.intersectPlane(plane, new THREE.Vector3());
+    if (at && inside !== 0) return { face, shell, at: at.add(skin.middle), tree, cut: true };
   }
-  return null;
+  return { face, shell, at: nearest.point.clone().add(skin.middle), tree, cut: false };
 }
+
+/** Where the pointer is on the view, in pixels and from -1 to 1 as a projection has it; of what. */
+export type PointerAt = {
+  x: number;
+  y: number;
+  ndc: [number, number];
+  camera: THREE.Camera;
+  size: { width: number; height: number };
+};
+
+/** What a tool does with the pointer; `press` says whether it keeps it until it is let go. */
+export type Grip = {
+  press: (hit: Hit | null, at: PointerAt, event: PointerEvent) => boolean;
+  drag: (hit: Hit | null, at: PointerAt, event: PointerEvent) => void;
+  release: (at: PointerAt, event: PointerEvent) => void;
+};
+
+/** An event on the canvas: the keys have moved the pointed-at place, or take what is there. */
+export const KEY_POINT = "key-point";
+export type KeyPoint = { x: number; y: number; takes: boolean; shift: boolean };
 
 type Props = {
   skin: LoadedSkin;
   sight: Sight;
-  onHover: (hit: Hit | null) => void;
-  onPick: (hit: Hit | null) => void;
+  clip: Clip | null;
+  onHover: (hit: Hit | null, at: PointerAt | null) => void;
+  onPick: (hit: Hit | null, at: PointerAt) => void;
+  grip: Grip | null;
 };
 
-/** Tells what the pointer is over, once a frame at most, and what was clicked. */
-export function Picking({ skin, sight, onHover, onPick }: Props) {
-  const { gl, camera } = useThree();
+/** Tells what the pointer is over, once a frame at most, what was clicked, and what is dragged. */
+export function Picking({ skin, sight, clip, onHover, onPick, grip }: Props) {
+  const { gl, camera, controls } = useThree();
+  const latest = useRef({ onHover, onPick, grip });
+  useEffect(() => {
+    latest.current = { onHover, onPick, grip };
+  });
   useEffect(() => {
     let tree: MeshBVH | null = null;
     let gone = false;
     let frame = 0;
     let down: [number, number] | null = null;
+    let kept = false;
     const canvas = gl.domElement;
     void skin.tree.then((built) => {
       if (gone) return;
       tree = built;
       canvas.dataset.picking = "ready";
     });
-    const under = (event: PointerEvent): Hit | null => {
-      if (!tree) return null;
+    const placeOf = (event: PointerEvent): PointerAt => {
       const box = canvas.getBoundingClientRect();
-      const at = new THREE.Vector2(
-        ((event.clientX - box.left) / box.width) * 2 - 1,
-        1 - ((event.clientY - box.top) / box.height) * 2,
-      );
+      const [x, y] = [event.clientX - box.left, event.clientY - box.top];
+      const size = { width: box.width, height: box.height };
+      return { x, y, ndc: [(x / box.width) * 2 - 1, 1 - (y / box.height) * 2], camera, size };
+    };
+    const under = ({ ndc }: PointerAt): Hit | null => {
+      if (!tree) return null;
       const caster = new THREE.Raycaster();
-      caster.setFromCamera(at, camera);
-      return pick(skin, tree, caster.ray, sight);
+      caster.setFromCamera(new THREE.Vector2(...ndc), camera);
+      return pick(skin, tree, caster.ray, sight, clip?.plane);
+    };
+    const orbits = (on: boolean) => {
+      if (controls) (controls as unknown as { enabled: boolean }).enabled = on;
     };
     const moved = (event: PointerEvent) => {
       cancelAnimationFrame(frame);
-      if (event.buttons) return;
-      frame = requestAnimationFrame(() => onHover(under(event)));
+      if (event.buttons && !kept) return;
+      const at = placeOf(event);
+      frame = requestAnimationFrame(() => {
+        if (kept) latest.current.grip?.drag(under(at), at, event);
+        else latest.current.onHover(under(at), at);
+      });
     };
     const left = () => {
       cancelAnimationFrame(frame);
-      onHover(null);
+      latest.current.onHover(null, null);
     };
     const pressed = (event: PointerEvent) => {
       down = event.button === 0 ? [event.clientX, event.clientY] : null;
+      const at = placeOf(event);
+      if (!down || !latest.current.grip?.press(under(at), at, event)) return;
+      kept = true;
+      orbits(false);
+      canvas.setPointerCapture(event.pointerId);
+    };
+    const letGo = (event: PointerEvent) => {
+      if (!kept) return false;
+      kept = false;
+      cancelAnimationFrame(frame);
+      orbits(true);
+      latest.current.grip?.release(placeOf(event), event);
+      down = null;
+      return true;
     };
     const released = (event: PointerEvent) => {
-      if (!down || !tree) return;
+      if (letGo(event) || !down || !tree) return;
       const far = Math.hypot(event.clientX - down[0], event.clientY - down[1]) > CLICK;
       down = null;
-      if (!far) onPick(under(event));
+      const at = placeOf(event);
+      if (!far) latest.current.onPick(under(at), at);
     };
+    // the keys point and take as the pointer does
+    const keyed = ({ detail }: CustomEvent<KeyPoint>) => {
+      const box = canvas.getBoundingClientRect();
+      const [x, y] = [detail.x, detail.y];
+      const size = { width: box.width, height: box.height };
+      const ndc: [number, number] = [(x / box.width) * 2 - 1, 1 - (y / box.height) * 2];
+      const at = { x, y, ndc, camera, size };
+      const hit = under(at);
+      const { grip: held, onHover: hear, onPick: take } = latest.current;
+      if (!detail.takes) {
+        hear(hit, at);
+        return;
+      }
+      const event = new PointerEvent("pointerdown", { shiftKey: detail.shift });
+      if (held?.press(hit, at, event)) held.release(at, event);
+      else take(hit, at);
+    };
+    const lost = (event: PointerEvent) => void letGo(event);
+    // before the controls that turn the view
+    canvas.addEventListener("pointerdown", pressed, { capture: true });
     canvas.addEventListener("pointermove", moved);
     canvas.addEventListener("pointerleave", left);
-    canvas.addEventListener("pointerdown", pressed);
     canvas.addEventListener("pointerup", released);
+    canvas.addEventListener("pointercancel", lost);
+    canvas.addEventListener(KEY_POINT, keyed as EventListener);
     return () => {
       gone = true;
       cancelAnimationFrame(frame);
+      if (kept) orbits(true);
       delete canvas.dataset.picking;
+      canvas.removeEventListener("pointerdown", pressed, { capture: true });
       canvas.removeEventListener("pointermove", moved);
       canvas.removeEventListener("pointerleave", left);
-      canvas.removeEventListener("pointerdown", pressed);
       canvas.removeEventListener("pointerup", released);
+      canvas.removeEventListener("pointercancel", lost);
+      canvas.removeEventListener(KEY_POINT, keyed as EventListener);
     };
-  }, [skin, sight, gl, camera, onHover, onPick]);
+  }, [skin, sight, clip, gl, camera, controls]);
   return null;
 }

@@ -10,15 +10,27 @@ import { DEEP, sampleAt, type Soundings } from "./soundings";
 export type Probe = {
   at: THREE.Vector3;
   normal: THREE.Vector3;
-  ball: number;
+  /** Null where walls have not been sounded. */
+  ball: number | null;
   ray: number;
   most: number;
   tree: MeshBVH;
 };
 
-/** The probe where a ray hit the skin. */
-export function probeAt(skin: Skin, soundings: Soundings, hit: Hit): Probe {
+/** The probe where a ray hit the skin; the ball is known where walls have been sounded. */
+export function probeAt(skin: Skin, soundings: Soundings | null, hit: Hit): Probe {
   const local = hit.at.clone().sub(skin.middle);
+  if (!soundings) {
+    const normal = triangleOf(skin, hit.face).getNormal(new THREE.Vector3());
+    const way = normal.clone().negate();
+    const found = hit.tree.raycastFirst(
+      new THREE.Ray(local.clone().addScaledVector(way, HAIR), way),
+      THREE.DoubleSide,
+    );
+    const ray = found ? found.distance + HAIR : DEEP;
+    const most = skin.box.getSize(new THREE.Vector3()).length();
+    return { at: hit.at, normal, ball: null, ray, most, tree: hit.tree };
+  }
   const sample = sampleAt(skin, soundings, hit.face, local);
   return {
     at: hit.at,
@@ -29,6 +41,9 @@ export function probeAt(skin: Skin, soundings: Soundings, hit: Hit): Probe {
     tree: hit.tree,
   };
 }
+
+/** A ray begins so far under the face that it goes in at, mm. */
+const HAIR = 1e-4;
 
 /** The thickness where the pointer is, both ways of measuring it. */
 export function depthText(skin: Skin, soundings: Soundings, hit: Hit): string {

@@ -2,6 +2,7 @@ import { useFrame, useThree } from "@react-three/fiber";
 import { useEffect, useMemo, useRef } from "react";
 import * as THREE from "three";
 import { OrbitControls } from "three/examples/jsm/controls/OrbitControls.js";
+import { EYE } from "./eye";
 import type { Link, Stand } from "./link";
 import type { Skin } from "./skin";
 
@@ -11,6 +12,8 @@ export type Direction = "front" | "back" | "left" | "right" | "above" | "under";
 export type Flight =
   | { turn: number; to: "whole" }
   | { turn: number; to: Direction }
+  /** From so many degrees round from the front, and up; or by so many from where it is. */
+  | { turn: number; to: "angles" | "turned"; round: number; up: number }
   | { turn: number; to: "place"; box: [number[], number[]]; facing: number[] };
 
 const FROM: Record<Direction, [number, number, number]> = {
@@ -21,9 +24,29 @@ const FROM: Record<Direction, [number, number, number]> = {
   above: [0, 0, 1],
   under: [0, 0, -1],
 };
+/** Angles of view, degrees. The smaller stands for none: lines lean by less than a degree. */
+const PERSPECTIVE = 32;
+const PARALLEL = 1.5;
+/** The near plane is no nearer than this share of the model's radius, so that depths stay apart. */
+const NEAREST = 1 / 4000;
 const START = new THREE.Vector3(0.55, -1, 0.5).normalize();
+/** Plate and things of known size stand within so many radii of the middle. */
+const ROUND = 4;
 const SECONDS = 0.35;
 const MARGIN = 1.15;
+
+const RADIAN = Math.PI / 180;
+
+/** The direction to look from: degrees round from the front, to the right, and up. */
+function fromAngles(round: number, up: number): THREE.Vector3 {
+  const [a, b] = [round * RADIAN, up * RADIAN];
+  return new THREE.Vector3(Math.sin(a) * Math.cos(b), -Math.cos(a) * Math.cos(b), Math.sin(b));
+}
+
+function anglesOf(away: THREE.Vector3): { round: number; up: number } {
+  const up = Math.asin(away.z / Math.max(away.length(), 1e-12)) / RADIAN;
+  return { round: Math.atan2(away.x, -away.y) / RADIAN, up };
+}
 
 /** Looking from straight above or below leaves no way up; a hair to the front does. */
 function safe(direction: THREE.Vector3): THREE.Vector3 {
@@ -37,6 +60,10 @@ type Props = {
   /** None where the camera only follows another view's. */
   flight: Flight | null;
   link: Link | null;
+  /** Whether the left button, or one finger, belongs to a tool: then the right one turns. */
+  taken: boolean;
+  /** Without perspective: what is far is drawn as large as what is near. */
+  parallel: boolean;
 };
 
 /** Half the view's angle on its narrower side. */
@@ -46,7 +73,7 @@ function narrowHalf(camera: THREE.PerspectiveCamera, aspect: number): number {
 }
 
 /** Camera, controls and flights. Drag to turn, wheel to zoom towards the pointer. */
-export function Rig({ skin, flight, link }: Props) {
+export function Rig({ skin, flight, link, taken, parallel }: Props) {
   const { camera, gl, invalidate, size, set } = useThree();
   const radius = Math.max(skin.box.getSize(new THREE.Vector3()).length() / 2, 1e-6);
   const controls = useMemo(() => {
@@ -99,6 +126,24 @@ export function Rig({ skin, flight, link }: Props) {
     };
   }, [controls, camera, skin, link, invalidate, set]);
   useEffect(() => () => controls.dispose(), [controls]);
+  const leads = flight !== null;
+  useEffect(() => {
+    if (!leads) return undefined;
+    EYE.camera = camera;
+    EYE.canvas = gl.domElement;
+    return () => {
+      EYE.camera = EYE.canvas = null;
+    };
+  }, [leads, camera, gl]);
+  useEffect(() => {
+    const { ROTATE, PAN, DOLLY } = THREE.MOUSE;
+    controls.mouseButtons = taken
+      ? { LEFT: null, MIDDLE: PAN, RIGHT: ROTATE }
+      : { LEFT: ROTATE, MIDDLE: DOLLY, RIGHT: PAN };
+    controls.touches = taken
+      ? { ONE: null, TWO: THREE.TOUCH.DOLLY_ROTATE }
+      : { ONE: THREE.TOUCH.ROTATE, TWO: THREE.TOUCH.DOLLY_PAN };
+  }, [controls, taken]);
 
   // a view that becomes narrower steps back, so that as much is in it as before
   const narrow = narrowHalf(camera as THREE.PerspectiveCamera, size.width / size.height);
@@ -117,13 +162,26 @@ export function Rig({ skin, flight, link }: Props) {
     controls.update();
   }, [narrow, camera, controls, flight]);
 
+  // from so far off that nothing is drawn smaller for being further, and as large as before
   useEffect(() => {
     const perspective = camera as THREE.PerspectiveCamera;
-    perspective.near = radius / 300;
-    perspective.far = radius * 60;
+    const fov = parallel ? PARALLEL : PERSPECTIVE;
+    if (perspective.fov === fov) return;
+    const half = (degrees: number) => Math.tan(THREE.MathUtils.degToRad(degrees / 2));
+    const change = half(perspective.fov) / half(fov);
+    perspective.fov = fov;
+    camera.position.sub(controls.target).multiplyScalar(change).add(controls.target);
+    way.current = null;
     perspective.updateProjectionMatrix();
-    controls.maxDistance = radius * 20;
-    controls.minDistance = radius / 200;
+    before.current = narrowHalf(perspective, size.width / size.height);
+    controls.update();
+    invalidate();
+  }, [camera, controls, parallel, size, invalidate]);
+
+  useEffect(() => {
+    const wide = parallel ? PERSPECTIVE / PARALLEL : 1;
+    controls.maxDistance = radius * 20 * wide;
+    controls.minDistance = (radius / 200) * wide;
     if (!flight) return;
     const away = (r: number) => (r * MARGIN) / Math.sin(narrow);
     const target = new THREE.Vector3();
@@ -136,6 +194,14 @@ export function Rig({ skin, flight, link }: Props) {
       const facing = new THREE.Vector3(...flight.facing);
       if (facing.lengthSq() > 0.5) direction = facing;
       distance = away(Math.min(radius, Math.max(low!.distanceTo(high!) * 1.1, radius * 0.14)));
+    } else if (flight.to === "angles") {
+      direction = fromAngles(flight.round, flight.up);
+    } else if (flight.to === "turned") {
+      target.copy(controls.target);
+      const away = camera.position.clone().sub(controls.target);
+      distance = away.length();
+      const { round, up } = anglesOf(away);
+      direction = fromAngles(round + flight.round, Math.max(-90, Math.min(90, up + flight.up)));
     } else if (flight.to !== "whole") {
       direction = new THREE.Vector3(...FROM[flight.to]);
     }
@@ -157,6 +223,38 @@ export function Rig({ skin, flight, link }: Props) {
     // a flight is asked for once; a changed window does not repeat it
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [flight?.turn, skin, controls]);
+
+  // what is looked at is never cut off in front: the near plane goes as near as the model is
+  useFrame(() => {
+    const perspective = camera as THREE.PerspectiveCamera;
+    const away = camera.position.length();
+    const near = Math.max(away - radius * ROUND, radius * NEAREST);
+    const far = away + radius * ROUND;
+    // the middle of the picture is the middle of what nothing stands over
+    const main = gl.domElement.closest("main");
+    const foot = parseFloat(main?.style.getPropertyValue("--foot") ?? "") || 0;
+    const { width, height } = size;
+    const view = perspective.view;
+    const same = Math.abs(perspective.near / near - 1) < 0.02 && perspective.far === far;
+    if (
+      same &&
+      view?.offsetY === foot / 2 &&
+      view.fullWidth === width &&
+      view.fullHeight === height
+    )
+      return;
+    perspective.near = near;
+    perspective.far = far;
+    perspective.setViewOffset(width, height, 0, foot / 2, width, height);
+  }, -1);
+  useEffect(() => {
+    // what stands at the foot of the view may grow while nothing else asks for a picture
+    const main = gl.domElement.closest("main");
+    if (!main || typeof MutationObserver === "undefined") return undefined;
+    const seen = new MutationObserver(() => invalidate());
+    seen.observe(main, { attributes: true, attributeFilter: ["style"] });
+    return () => seen.disconnect();
+  }, [gl, invalidate]);
 
   useFrame((_, delta) => {
     const going = way.current;

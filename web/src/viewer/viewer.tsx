@@ -3,6 +3,10 @@ import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import * as THREE from "three";
 import { Chart } from "./chart";
 import { ChangedSkin, type Changes } from "./changes";
+import type { Choice } from "./choice";
+import { ChoiceHatch } from "./choice-hatch";
+import type { Clip } from "./clip";
+import { CutFaces } from "./cut-faces";
 import { useFineness } from "./fineness";
 import { LabelDriver, LabelLayer, type Label } from "./labels";
 import type { Link } from "./link";
@@ -10,9 +14,11 @@ import type { LoadedSkin } from "./load-skin";
 import { LostContext } from "./lost-context";
 import { MarksInView } from "./marks";
 import { hatchMaterial, skinMaterial } from "./materials";
-import { type Hit, Picking } from "./picking";
+import { type DrawnMeasure, MeasureDriver, MeasureLayer, MeasureLines } from "./measure-lines";
+import { type Grip, type Hit, Picking, type PointerAt } from "./picking";
 import { Plate, ScaleDriver } from "./plate";
 import { depthText, type Probe, ProbeLine } from "./probe";
+import { type Reference, ReferenceThing } from "./reference-thing";
 import { RegionHatch } from "./region";
 import { type Flight, Rig } from "./rig";
 import { cornersInSight, type Sight } from "./shells";
@@ -26,6 +32,35 @@ export type Looks = {
   triangles: boolean;
   insideMarked: boolean;
   tinted: boolean;
+  parallel: boolean;
+};
+
+/** What the tool in hand does with the pointer, and what it draws. */
+export type InHand = {
+  grip: Grip | null;
+  /** Whether the left button is its own, and the right one turns the view. */
+  taken: boolean;
+  /** What a click would take here, in words; it may draw where that is. */
+  hover: ((hit: Hit | null, at: PointerAt | null) => string) | null;
+  choice: Choice | null;
+  measures: readonly DrawnMeasure[];
+  picks: readonly (readonly number[])[];
+  reference: Reference | null;
+  /** Where the model is cut, and whether what is away is drawn see-through. */
+  clip: Clip | null;
+  ghost: boolean;
+};
+
+export const EMPTY_HANDED: InHand = {
+  grip: null,
+  taken: false,
+  hover: null,
+  choice: null,
+  measures: [],
+  picks: [],
+  reference: null,
+  clip: null,
+  ghost: false,
 };
 
 type Props = {
@@ -37,7 +72,7 @@ type Props = {
   /** What a shell is called where the pointer is. */
   nameOf: (shell: number) => string;
   /** A click: on a shell and perhaps on one of the places, or beside the model. */
-  onPick: (shell: number | null, place: number | null, hit: Hit | null) => void;
+  onPick: (shell: number | null, place: number | null, hit: Hit | null, at: PointerAt) => void;
   /** Places of the marks to draw, and the chosen one among them. */
   places: readonly number[];
   chosenPlace: number | null;
@@ -57,28 +92,35 @@ type Props = {
   probe: Probe | null;
   /** Points picked on the model, and how far round each is meant. */
   region: { points: readonly (readonly number[])[]; reach: number } | null;
+  inHand: InHand;
 };
 
 /** The model on its plate, with the marks of the open question. */
 export function Viewer(props: Props) {
-  const { skin, marks, looks, sight, places, nameOf, onPick, soundings } = props;
+  const { skin, marks, looks, sight, places, nameOf, onPick, soundings, inHand } = props;
+  const { clip } = inHand;
   const layer = useRef<HTMLDivElement>(null);
   const readout = useRef<HTMLParagraphElement>(null);
+  const { hover: hoverInHand } = inHand;
   const hover = useCallback(
-    (hit: Hit | null) => {
+    (hit: Hit | null, at: PointerAt | null) => {
       if (!readout.current) return;
-      const at = hit && hit.at.toArray().map((x) => x.toFixed(1));
-      const where = hit ? `${nameOf(hit.shell)} at ${at!.join(", ")} mm` : "";
-      readout.current.textContent =
-        hit && soundings ? `${where}, ${depthText(skin, soundings, hit)}` : where;
+      const told = hoverInHand?.(hit, at);
+      const place = hit && hit.at.toArray().map((x) => x.toFixed(1));
+      const where = hit ? `${told || nameOf(hit.shell)} at ${place!.join(", ")} mm` : "";
+      const deep = hit && soundings && !hit.cut ? `, ${depthText(skin, soundings, hit)}` : "";
+      readout.current.textContent = where + deep;
     },
-    [nameOf, skin, soundings],
+    [nameOf, skin, soundings, hoverInHand],
   );
   const picked = useCallback(
-    (hit: Hit | null) =>
-      onPick(hit?.shell ?? null, hit && marks ? placeAt(marks, places, hit.face) : null, hit),
+    (hit: Hit | null, at: PointerAt) => {
+      const place = hit && marks && !hit.cut ? placeAt(marks, places, hit.face) : null;
+      onPick(hit?.shell ?? null, place, hit, at);
+    },
     [onPick, marks, places],
   );
+  const measureLayer = useRef<HTMLDivElement>(null);
   const bar = useRef<HTMLDivElement>(null);
   const [lost, setLost] = useState(false);
   return (
@@ -86,7 +128,15 @@ export function Viewer(props: Props) {
       <Canvas
         frameloop="demand"
         dpr={[1, 2]}
-        gl={{ antialias: true, alpha: true, powerPreference: "high-performance" }}
+        gl={{
+          antialias: true,
+          alpha: true,
+          stencil: true,
+          powerPreference: "high-performance",
+        }}
+        onCreated={({ gl }) => {
+          gl.localClippingEnabled = true;
+        }}
         camera={{ fov: 32, up: [0, 0, 1], position: [1, -2, 1] }}
         role="img"
         aria-label="The model"
@@ -95,7 +145,7 @@ export function Viewer(props: Props) {
         <LostContext onLost={setLost} />
         <Lights />
         {props.changes?.faces === skin.corners.length / 3 ? (
-          <ChangedSkin skin={skin} changes={props.changes} sight={sight} />
+          <ChangedSkin skin={skin} changes={props.changes} sight={sight} clip={clip} />
         ) : soundings ? (
           <Chart
             skin={skin}
@@ -103,14 +153,34 @@ export function Viewer(props: Props) {
             sight={sight}
             limit={props.limit}
             seeThrough={looks.seeThrough}
+            clip={clip}
           />
-        ) : (
-          <Body skin={skin} looks={looks} sight={sight} />
-        )}
+        ) : null}
+        <Body
+          skin={skin}
+          looks={looks}
+          sight={sight}
+          clip={clip}
+          ghost={inHand.ghost}
+          bare={soundings !== null || props.changes?.faces === skin.corners.length / 3}
+        />
         {props.probe && <ProbeLine skin={skin} probe={props.probe} />}
         {props.piece !== null && <Hatched skin={skin} shell={props.piece} />}
         {props.region && <RegionHatch skin={skin} sight={sight} {...props.region} />}
-        <Picking skin={skin} sight={sight} onHover={hover} onPick={picked} />
+        {inHand.choice?.length === skin.corners.length / 3 && (
+          <ChoiceHatch skin={skin} faces={inHand.choice} clip={clip} />
+        )}
+        <MeasureLines skin={skin} measures={inHand.measures} />
+        <MeasureDriver skin={skin} measures={inHand.measures} layer={measureLayer} />
+        {inHand.reference && <ReferenceThing skin={skin} reference={inHand.reference} />}
+        <Picking
+          skin={skin}
+          sight={sight}
+          clip={clip}
+          onHover={hover}
+          onPick={picked}
+          grip={inHand.grip}
+        />
         <Plate skin={skin} />
         {marks && (
           <MarksInView
@@ -121,7 +191,13 @@ export function Viewer(props: Props) {
             bare={soundings !== null}
           />
         )}
-        <Rig skin={skin} flight={props.flight} link={props.link} />
+        <Rig
+          skin={skin}
+          flight={props.flight}
+          link={props.link}
+          taken={inHand.taken}
+          parallel={looks.parallel}
+        />
         <LabelDriver skin={skin} labels={props.labels} layer={layer} />
         <ScaleDriver bar={bar} />
       </Canvas>
@@ -131,6 +207,7 @@ export function Viewer(props: Props) {
         chosen={props.chosenLabel}
         onChoose={props.onChoose}
       />
+      <MeasureLayer layer={measureLayer} measures={inHand.measures} picks={inHand.picks} />
       {lost && (
         <p role="status" className="absolute inset-x-0 top-1/2 px-8 text-center text-chalk">
           The graphics card has dropped the picture; it comes back by itself. Nothing is lost.
@@ -139,11 +216,11 @@ export function Viewer(props: Props) {
       <p
         ref={readout}
         data-testid="readout"
-        className={`pointer-events-none absolute right-4 text-small text-chalk ${soundings ? "bottom-[108px]" : "bottom-3"}`}
+        className="pointer-events-none absolute bottom-[calc(var(--foot,0px)+12px)] right-4 max-w-[70%] text-right text-small text-chalk"
       />
       <div
         ref={bar}
-        className="pointer-events-none absolute bottom-7 left-4 h-1.5 border border-t-0 border-chalk after:absolute after:left-0 after:top-2 after:whitespace-nowrap after:text-small after:text-chalk after:content-[attr(data-mm)]"
+        className="pointer-events-none absolute bottom-[calc(var(--foot,0px)+28px)] left-4 h-1.5 border border-t-0 border-chalk after:absolute after:left-0 after:top-2 after:whitespace-nowrap after:text-small after:text-chalk after:content-[attr(data-mm)]"
       />
     </div>
   );
@@ -165,11 +242,31 @@ function Lights() {
   return <hemisphereLight args={["#fffaf0", "#5d676a", 1.35]} position={[0, 0, 1]} />;
 }
 
-type BodyProps = { skin: Skin; looks: Looks; sight: Sight };
+type BodyProps = {
+  skin: Skin;
+  looks: Looks;
+  sight: Sight;
+  clip: Clip | null;
+  ghost: boolean;
+  /** The faces themselves are drawn in another way; only what a cut lays open is drawn here. */
+  bare: boolean;
+};
 
-function Body({ skin, looks, sight }: BodyProps) {
+function Body({ skin, looks, sight, clip, ghost, bare }: BodyProps) {
   const invalidate = useThree((state) => state.invalidate);
   const material = useMemo(skinMaterial, []);
+  const away = useMemo(
+    () =>
+      new THREE.MeshLambertMaterial({
+        color: "#cdbfa6",
+        transparent: true,
+        opacity: 0.16,
+        depthWrite: false,
+        side: THREE.DoubleSide,
+        flatShading: true,
+      }),
+    [],
+  );
   const wires = useMemo(
     () =>
       new THREE.MeshBasicMaterial({
@@ -184,12 +281,22 @@ function Body({ skin, looks, sight }: BodyProps) {
     material.transparent = looks.seeThrough;
     material.opacity = looks.seeThrough ? 0.3 : 1;
     material.depthWrite = !looks.seeThrough;
-    material.needsUpdate = true;
+    const planes = clip ? clip.planes : null;
+    for (const one of [material, wires]) one.clippingPlanes = planes;
+    away.clippingPlanes = clip ? clip.backs : null;
+    for (const one of [material, wires, away]) one.needsUpdate = true;
     const { insideMarked, tinted } = material.userData as Record<string, { value: number }>;
     insideMarked!.value = looks.insideMarked ? 1 : 0;
     tinted!.value = looks.tinted ? 1 : 0;
     invalidate();
-  }, [material, looks, invalidate]);
+  }, [material, wires, away, looks, clip, invalidate]);
+  useEffect(() => clip?.follow(() => invalidate()), [clip, invalidate]);
+  useEffect(
+    () => () => {
+      for (const one of [material, wires, away]) one.dispose();
+    },
+    [material, wires, away],
+  );
   const fine = useFineness(skin);
   const inSight = useMemo(() => partOf(skin, cornersInSight(skin, sight)), [skin, sight]);
   const coarse = useMemo(
@@ -207,8 +314,10 @@ function Body({ skin, looks, sight }: BodyProps) {
   useEffect(() => invalidate(), [drawn, invalidate]);
   return (
     <>
-      <mesh geometry={drawn} material={material} />
+      {!bare && <mesh geometry={drawn} material={material} />}
       {looks.triangles && <mesh geometry={drawn} material={wires} renderOrder={1} />}
+      {clip && <CutFaces skin={skin} geometry={drawn} clip={clip} />}
+      {clip && ghost && <mesh geometry={drawn} material={away} renderOrder={2} />}
     </>
   );
 }

@@ -1,11 +1,11 @@
 import { useState } from "react";
 import type { Operation } from "../api/client";
-import { inputLook } from "../ui/field";
+import { inputLook } from "./field";
 
 type Parameter = Operation["parameters"][number];
 
 /** What was typed for the numbers of an operation, and whether it can be taken. */
-export type Measures = {
+export type Numbers = {
   numbers: Parameter[];
   typed: Record<string, string>;
   type: (name: string, text: string) => void;
@@ -16,7 +16,7 @@ export type Measures = {
   complete: boolean;
 };
 
-export function useMeasures(operation: Operation): Measures {
+export function useNumbers(operation: Operation): Numbers {
   const [typed, setTyped] = useState<Record<string, string>>({});
   const numbers = operation.parameters.filter((p) => p.kind === "number");
   const values: Record<string, number> = {};
@@ -45,19 +45,32 @@ export function useMeasures(operation: Operation): Measures {
 const usual = (value: unknown) => (typeof value === "number" ? String(value) : "");
 
 /** The numbers of an operation to fill in, each with its unit. */
-export function MeasureFields({ measures, wide }: { measures: Measures; wide?: boolean }) {
-  const { numbers, typed, type, wrong } = measures;
+export function NumberFields({
+  numbers: given,
+  wide,
+  beside,
+}: {
+  numbers: Numbers;
+  wide?: boolean;
+  /** One beside the other instead of one under the other. */
+  beside?: boolean;
+}) {
+  const { numbers, typed, type, wrong } = given;
   if (!numbers.length) return null;
   return (
     <div
-      className={`grid items-center gap-x-2 gap-y-1 ${
-        wide ? "grid-cols-[1fr_112px_32px]" : "grid-cols-[auto_72px_1fr]"
-      }`}
+      className={
+        beside
+          ? "flex flex-wrap items-center gap-x-2"
+          : `grid items-center gap-x-2 gap-y-1 ${
+              wide ? "grid-cols-[1fr_112px_32px]" : "grid-cols-[auto_72px_1fr]"
+            }`
+      }
     >
       {numbers.map((one) => (
         <label key={one.name} className="contents" title={one.about}>
           <span className="text-ink-2">{one.title}</span>
-          <span>
+          <span className={beside ? "w-20" : ""}>
             <input
               type="number"
               step="any"

@@ -1,0 +1,52 @@
+import type { Operation } from "../api/client";
+import { ChooseBar } from "./choose-bar";
+import { CutBar } from "./cut-bar";
+import { useHand } from "./hand";
+import type { useKeptMeasures } from "./kept-measures";
+import { ReferenceBar } from "./reference-bar";
+import { RuleBar } from "./rule-bar";
+import type { HandInView } from "./use-in-hand";
+
+type Props = {
+  hand: HandInView;
+  kept: ReturnType<typeof useKeptMeasures>;
+  work: {
+    operations: Operation[];
+    canWork: boolean;
+    mayKeep: boolean;
+    run: (operation: Operation, places: null, given: Record<string, unknown>) => void;
+  };
+  machine: { name: string; sides: readonly [number, number, number] } | null;
+  finding: { number: number; faces: Uint32Array } | null;
+};
+
+/** What the tool in hand takes and has found; nothing while nothing is in hand. */
+export function HandBar({ hand, kept, work, machine, finding }: Props) {
+  const tool = useHand((held) => held.tool);
+  const { operations, canWork, run } = work;
+  const scale = operations.find((one) => one.name === "scale");
+  if (tool === "rule") {
+    return (
+      <RuleBar
+        hand={hand}
+        kept={kept}
+        onScale={canWork && scale ? (factor) => run(scale, null, { factor }) : null}
+        mayKeep={work.mayKeep}
+      />
+    );
+  }
+  if (tool === "reference") return <ReferenceBar machine={machine} />;
+  if (!hand.ground) return null;
+  if (tool === "cut") return <CutBar ground={hand.ground} />;
+  if (tool === "choose") {
+    return (
+      <ChooseBar
+        ground={hand.ground}
+        operations={operations}
+        onRun={canWork ? (operation, given) => run(operation, null, given) : null}
+        finding={finding}
+      />
+    );
+  }
+  return null;
+}

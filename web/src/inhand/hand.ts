@@ -1,0 +1,119 @@
+import { create } from "zustand";
+import type { CutPlane } from "../viewer/clip";
+import type { Choice } from "../viewer/choice";
+import type { Pick } from "../viewer/picks";
+
+/** What the pointer works with; one at a time. */
+export type ToolName = "turn" | "rule" | "probe" | "cut" | "choose" | "reference";
+
+export type RuleKind = "distance" | "angle" | "round" | "through" | "piece";
+export type CutBy = "x" | "y" | "z" | "view" | "picks";
+export type ChooseBy = "brush" | "rectangle" | "lasso" | "flat" | "smooth" | "piece";
+export type ReferenceKind = "none" | "cube" | "coin" | "hand" | "machine";
+
+export type Cut = {
+  by: CutBy;
+  plane: CutPlane;
+  /** What is cut away is drawn see-through. */
+  both: boolean;
+};
+
+export type Remembered = { name: string; revision: number; runs: readonly number[] };
+
+export type Hand = {
+  tool: ToolName;
+  rule: {
+    kind: RuleKind;
+    /** Those of the measure that is being made. */
+    picks: readonly Pick[];
+    /** Round edges and cylinders give their centres. */
+    centres: boolean;
+    /** The kept measure that is shown, by its key. */
+    shown: number | null;
+  };
+  /** Where the model is cut; it stays while other things are in hand. */
+  cut: Cut | null;
+  /** Picks of a plane through three of them. */
+  cutPicks: readonly Pick[];
+  choose: {
+    by: ChooseBy;
+    /** Takes faces out of the choice instead of adding them. */
+    takes: boolean;
+    /** A rectangle or lasso goes through the body. */
+    through: boolean;
+    /** Of the brush, mm; null until the model's size gives it. */
+    radius: number | null;
+    /** Up to which a face counts as flat, or an edge as smooth, degrees. */
+    angle: number;
+  };
+  /** The chosen faces, and of which revision they are. */
+  choice: { faces: Choice; revision: number } | null;
+  /** What was chosen before, the latest last. */
+  past: readonly Choice[];
+  remembered: readonly Remembered[];
+  reference: { kind: ReferenceKind; size: Record<"cube" | "coin" | "hand", number> };
+  take: (tool: ToolName) => void;
+  setRule: (change: Partial<Hand["rule"]>) => void;
+  setCut: (cut: Cut | null) => void;
+  setCutPicks: (picks: readonly Pick[]) => void;
+  setChoose: (change: Partial<Hand["choose"]>) => void;
+  /** Another choice; the one before can be had again. */
+  setChoice: (faces: Choice | null, revision: number) => void;
+  /** The choice while it is being painted: nothing to go back to is kept of it. */
+  paint: (faces: Choice) => void;
+  undo: () => void;
+  remember: (kept: Remembered) => void;
+  setReference: (change: Partial<Hand["reference"]>) => void;
+  /** Another item: nothing in hand, nothing chosen. */
+  reset: () => void;
+  /** Another revision: picks and choices of the one before mean nothing on it. */
+  forget: () => void;
+};
+
+const MOST_PAST = 30;
+
+const start = {
+  tool: "turn" as ToolName,
+  rule: { kind: "distance" as RuleKind, picks: [], centres: false, shown: null },
+  cut: null,
+  cutPicks: [],
+  choice: null,
+  past: [],
+  remembered: [],
+};
+
+/** What is in hand over the model, and what was found and chosen with it. */
+export const useHand = create<Hand>((set) => ({
+  ...start,
+  choose: { by: "brush", takes: false, through: false, radius: null, angle: 15 },
+  reference: { kind: "none", size: { cube: 20, coin: 25, hand: 190 } },
+  take: (tool) =>
+    set(({ rule }) => ({ tool, cutPicks: [], rule: { ...rule, picks: [], shown: null } })),
+  setRule: (change) => set(({ rule }) => ({ rule: { ...rule, ...change } })),
+  setCut: (cut) => set({ cut }),
+  setCutPicks: (cutPicks) => set({ cutPicks }),
+  setChoose: (change) => set(({ choose }) => ({ choose: { ...choose, ...change } })),
+  setChoice: (faces, revision) =>
+    set(({ choice, past }) => ({
+      choice: faces && { faces, revision },
+      past: faces
+        ? [...past.slice(1 - MOST_PAST), choice?.faces ?? new Uint8Array(faces.length)]
+        : [],
+    })),
+  paint: (faces) => set(({ choice }) => ({ choice: choice && { ...choice, faces } })),
+  undo: () =>
+    set(({ choice, past }) => {
+      const faces = past.at(-1);
+      return faces && choice ? { choice: { ...choice, faces }, past: past.slice(0, -1) } : {};
+    }),
+  remember: (kept) => set(({ remembered }) => ({ remembered: [...remembered, kept] })),
+  setReference: (change) => set(({ reference }) => ({ reference: { ...reference, ...change } })),
+  reset: () => set(({ choose }) => ({ ...start, choose: { ...choose, radius: null } })),
+  forget: () =>
+    set(({ rule }) => ({
+      choice: null,
+      past: [],
+      cutPicks: [],
+      rule: { ...rule, picks: [], shown: null },
+    })),
+}));
