@@ -2,7 +2,7 @@ import * as THREE from "three";
 import { type CutLines, nearestOn } from "./outline";
 import type { Neighbours } from "./neighbours";
 import type { Hit } from "./picking";
-import { cylinderAt, isSharp, type Round, roundEdge } from "./rounds";
+import { cylinderAt, isSharp, type Round, roundEdge, straightEdge } from "./rounds";
 import type { Skin } from "./skin";
 
 /** What a pick snapped to. */
@@ -84,12 +84,7 @@ export function snap(hit: Hit, given: Snapping): Pick {
     .sort((a, b) => a.away - b.away);
   if (corner!.away <= CORNER) return made(corner!.at, "corner");
   const line = new THREE.Line3();
-  let best: {
-    at: THREE.Vector3;
-    away: number;
-    along: THREE.Vector3;
-    middle: THREE.Vector3;
-  } | null = null;
+  let best: { at: THREE.Vector3; away: number; along: THREE.Vector3; half: number } | null = null;
   for (let k = 0; k < 3; k++) {
     // lines across a flat face are nothing that anybody sees
     if (near && !isBent(near, hit.face * 3 + k)) continue;
@@ -98,10 +93,14 @@ export function snap(hit: Hit, given: Snapping): Pick {
     const away = far(at, local);
     if (away > EDGE || (best && best.away <= away)) continue;
     const along = line.delta(new THREE.Vector3()).normalize();
-    best = { at, away, along, middle: line.getCenter(new THREE.Vector3()) };
+    best = { at, away, along, half: hit.face * 3 + k };
   }
   if (best) {
-    const { middle, along } = best;
+    const { along, half } = best;
+    const [from, to] = near
+      ? straightEdge(skin, near, half)
+      : [corners[half % 3]!, corners[(half + 1) % 3]!];
+    const middle = from.clone().add(to).multiplyScalar(0.5);
     return far(middle, local) <= CORNER
       ? made(middle, "middle of an edge", { along })
       : made(best.at, "edge", { along });

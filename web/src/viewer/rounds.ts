@@ -168,6 +168,43 @@ function rimThrough(near: Neighbours, start: number): number[] | null {
   return null;
 }
 
+const before = (h: number) => (h % 3 === 0 ? h + 2 : h - 1);
+/** Edges that turn by less than this, radians, are one straight edge. */
+const STRAIGHT = 0.01;
+
+/**
+ * The ends of the straight edge that a half-edge is a part of, however it is divided; its own
+ * where it is not sharp.
+ */
+export function straightEdge(
+  skin: Skin,
+  near: Neighbours,
+  half: number,
+): [THREE.Vector3, THREE.Vector3] {
+  const ends = (h: number) => [vertexAt(skin, h), vertexAt(skin, next(h))] as const;
+  const [from, to] = ends(half);
+  if (!isSharp(near, half)) return [from, to];
+  const way = to.clone().sub(from);
+  const goesOn = (h: number) => {
+    const [a, b] = ends(h);
+    return b.sub(a).angleTo(way) < STRAIGHT;
+  };
+  const walk = (step: (h: number) => number) => {
+    let h = half;
+    for (let steps = 0; steps < MOST; steps++) {
+      let onward = step(h);
+      for (let turn = 0; !isSharp(near, onward); turn++) {
+        if (turn > 200) return h;
+        onward = step(near.twins[onward]!);
+      }
+      if (onward === half || !goesOn(onward)) return h;
+      h = onward;
+    }
+    return h;
+  };
+  return [ends(walk(before))[0], ends(walk(next))[1]];
+}
+
 /** The circle of a round edge. */
 export function roundEdge(skin: Skin, near: Neighbours, half: number): Round | null {
   if (!isSharp(near, half)) return null;
