@@ -46,8 +46,8 @@ def sentence_of(refused: Any) -> str:
 def _sentences(data: Any, field: str = "") -> list[str]:
     if isinstance(data, dict):
         # within a list the key is a number: what is wrong is said of the list
-        named = ((key if isinstance(key, str) else field, value) for key, value in data.items())
-        return [line for key, value in named for line in _sentences(value, key)]
+        by_name = ((key if isinstance(key, str) else field, value) for key, value in data.items())
+        return [line for key, value in by_name for line in _sentences(value, key)]
     if isinstance(data, list):
         return [line for value in data for line in _sentences(value, field)]
     named = field and field != "non_field_errors"

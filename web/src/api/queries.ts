@@ -5,6 +5,7 @@ import {
   useMutation,
   useQuery,
   useQueryClient,
+  queryOptions,
 } from "@tanstack/react-query";
 import {
   api,
@@ -66,8 +67,8 @@ export const useItem = (id: number) =>
   });
 
 /** A revision as one of its examinations found it; neither ever changes. */
-export const useRevision = (id: number | null, examination: number | undefined) =>
-  useQuery({
+export const revisionQuery = (id: number | null, examination: number | undefined) =>
+  queryOptions({
     queryKey: ["revision", id, examination],
     queryFn: () =>
       need(
@@ -76,9 +77,11 @@ export const useRevision = (id: number | null, examination: number | undefined) 
         }),
       ),
     enabled: id !== null,
-    placeholderData: (before) => before,
     ...FOR_EVER,
   });
+
+export const useRevision = (id: number | null, examination: number | undefined) =>
+  useQuery({ ...revisionQuery(id, examination), placeholderData: (before) => before });
 
 /** How the questions stand for a revision that does not hold; asked anew as decisions change. */
 export const useStand = (revision: number | null, restsOn: string) =>
@@ -189,6 +192,11 @@ export function useItemActions(id: number) {
     release: useMutation(
       action(async (body: Seen & { format: ReleaseFormat; letter: LetterText; rests_on: string }) =>
         started(await need(api.POST("/api/items/{id}/release", { params, body }))),
+      ),
+    ),
+    note: useMutation(
+      action(({ revision, ...body }: { revision: number; name: string; note: string }) =>
+        need(api.PUT("/api/revisions/{id}/note", { params: { path: { id: revision } }, body })),
       ),
     ),
     takeBack: useMutation(

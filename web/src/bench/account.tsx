@@ -1,32 +1,62 @@
 import type { Account, Revision } from "../api/client";
-import { cm2, cm3, count, signed } from "../ui/format";
+import { Button } from "../ui/button";
+import { cm2, cm3, count, signed, timeOf } from "../ui/format";
+import { priceOf, thinnestOf, weightOf } from "./figures";
 import { movedBy, takenOut } from "./moved";
 
-/** What the shown revision changed, what it left alone, and why. */
-export function AccountOf({ revision }: { revision: Revision }) {
+type Props = {
+  revision: Revision;
+  /** The one that it was made of, once it has come. */
+  before: Revision | undefined;
+  /** Key of the material ordered, and how many. */
+  material: string;
+  quantity: number;
+  /** Look at the place where the skin moved most. */
+  onShow: ((at: readonly number[]) => void) | null;
+  onClose: () => void;
+};
+
+/** What the shown revision changed, what it left alone, and why: over the foot of the view. */
+export function AccountSheet(props: Props) {
+  const { revision, onClose } = props;
   const { account, steps, left } = revision;
   const why = reasonOf(revision);
-  if (!account && !why) return null;
   return (
-    <details open className="shrink-0 border-t border-rule bg-paper-2" data-testid="account">
-      <summary className="px-4 py-2 font-[650]">
-        Account of revision {revision.number}: {revision.title}
-      </summary>
-      <div className="max-h-[260px] overflow-auto px-4 pb-3">
-        {why && <p>Reason: {why}</p>}
-        <ul className="list-disc pl-4">
+    <section
+      aria-label={`Account of revision ${revision.number}`}
+      data-testid="account"
+      className="pointer-events-auto mb-2 max-h-[46vh] w-full max-w-[1100px] overflow-auto rounded border-t-3 border-t-ink bg-sheet px-4 py-3 shadow"
+    >
+      <div className="flex flex-wrap gap-x-6 gap-y-3">
+        <div className="min-w-[190px] flex-[3]">
+          <h3>
+            <b className="font-[650]">
+              Account of revision {revision.number}: {revision.title}
+            </b>{" "}
+            <span className="text-ink-2">
+              by {revision.made_by || "the shop"}, {timeOf(revision.made)}
+            </span>
+          </h3>
+          {why && <p className="mt-1">Reason: {why}</p>}
           {steps.map((step) => (
-            <li key={step.operation + step.text}>{step.text}</li>
+            <p key={step.operation + step.text} className="mt-1">
+              {step.text}
+            </p>
           ))}
-        </ul>
-        {left.map((line) => (
-          <p key={line} className="mt-1.5 border-l-3 border-rust pl-2.5">
-            Not done. {line}
-          </p>
-        ))}
-        {account && <Figures account={account} />}
+          {left.map((line) => (
+            <p key={line} className="mt-1 text-rust">
+              Not done. {line}
+            </p>
+          ))}
+          {!account && !why && <p className="mt-1">This is the file as it was received.</p>}
+        </div>
+        {account && <Figures {...props} account={account} />}
+        {account && <Moved {...props} account={account} />}
       </div>
-    </details>
+      <Button look="quiet" hint="Esc" className="!px-0 !pb-0" onClick={onClose}>
+        Roll it up
+      </Button>
+    </section>
   );
 }
 
@@ -46,45 +76,65 @@ function change(
   return [text(before), text(after), before === after ? "same" : signed(shown, text)];
 }
 
-function Figures({ account }: { account: Account }) {
+function Figures({ revision, before, material, quantity, account }: Props & { account: Account }) {
   const lines: [string, string[]][] = [
     ["Triangles", change(account.triangles, count, 1)],
     ["Volume", change(account.volume_mm3, cm3, 10)],
     ["Area", change(account.area_mm2, cm2, 10)],
   ];
+  // what the material says of both, where it says something
+  const reports = [before?.report, revision.report];
+  const told: [string, (report: Revision["report"]) => string][] = [
+    ["Weight", (report) => weightOf(report, material)],
+    [`Price, ${quantity}`, (report) => priceOf(report, material, quantity)],
+    ["Thinnest", thinnestOf],
+  ];
+  for (const [title, of] of told) {
+    const cells = reports.map((report) => (report ? of(report) : ""));
+    if (cells[1]) lines.push([title, [cells[0] || "—", cells[1], ""]]);
+  }
   return (
-    <>
-      <table className="mt-2 w-full">
-        <thead className="text-left text-ink-2">
-          <tr>
-            <th />
-            <th className="text-right font-normal">before</th>
-            <th className="text-right font-normal">after</th>
-            <th className="text-right font-normal">change</th>
-          </tr>
-        </thead>
-        <tbody>
-          {lines.map(([name, cells]) => (
-            <tr key={name}>
-              <th className="text-left font-normal text-ink-2">{name}</th>
-              {cells.map((cell, i) => (
-                <td key={i} className="text-right">
-                  {cell}
-                </td>
-              ))}
-            </tr>
+    <table className="h-fit flex-[2]">
+      <thead className="text-ink-2">
+        <tr>
+          <th />
+          {["before", "after", "change"].map((head) => (
+            <th key={head} className="pl-3 text-right font-normal">
+              {head}
+            </th>
           ))}
-          <tr>
-            <th className="text-left font-normal text-ink-2">As it was</th>
-            <td colSpan={3} className="text-right">
-              {count(account.unchanged_faces)} triangles
-            </td>
+        </tr>
+      </thead>
+      <tbody>
+        {lines.map(([name, cells]) => (
+          <tr key={name}>
+            <th className="whitespace-nowrap text-left font-normal text-ink-2">{name}</th>
+            {cells.map((cell, i) => (
+              <td key={i} className="whitespace-nowrap pl-3 text-right">
+                {cell}
+              </td>
+            ))}
           </tr>
-        </tbody>
-      </table>
-      <p className="mt-1.5">
-        {movedBy(account)} {takenOut(account)}
+        ))}
+      </tbody>
+    </table>
+  );
+}
+
+function Moved({ account, onShow }: Props & { account: Account }) {
+  const { unchanged_faces: same, triangles, max_deviation_at: at } = account;
+  return (
+    <div className="min-w-[130px] flex-[2]">
+      <h3 className="font-[650]">How far the skin moved</h3>
+      <p className="mt-1">{[movedBy(account), takenOut(account)].filter(Boolean).join(" ")}</p>
+      {at && onShow && account.max_deviation_mm > 0.0005 && (
+        <Button look="quiet" className="!p-0" onClick={() => onShow(at)}>
+          Show where
+        </Button>
+      )}
+      <p className="mt-1 text-ink-2">
+        {count(same)} of {count(triangles.before)} triangles are the same bit for bit.
       </p>
-    </>
+    </div>
   );
 }

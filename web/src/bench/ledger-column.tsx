@@ -3,7 +3,6 @@ import { Button } from "../ui/button";
 import { Complaint } from "../ui/field";
 import { Notice } from "../ui/notice";
 import { JobProgress } from "../ui/progress";
-import { AccountOf } from "./account";
 import { Answer } from "./answer";
 import { ReleasePanel } from "./release-panel";
 import { Rework, ReworkDoor } from "./rework";
@@ -42,7 +41,6 @@ export function LedgerColumn({ item, shown, ledger, work, letter }: Props) {
       <LookingElsewhere item={item} shown={shown} work={work} />
       <Body item={item} shown={shown} ledger={ledger} work={work} letter={letter} />
       {revision && !rework && <ReworkDoor />}
-      {revision && (rework || ledger.open !== "release") && <AccountOf revision={revision} />}
     </section>
   );
 }

@@ -5,7 +5,7 @@ import type { Account, Cover, Decision, Item, Operation } from "../api/client";
 import { show } from "../tests/dom";
 import { cover, finding, full, piece, question, revision, segment } from "../tests/makers";
 import { useDrafts } from "../ui/drafts";
-import { AccountOf } from "./account";
+import { AccountSheet } from "./account";
 import { ChangesLegend } from "./changes-legend";
 import { movedBy } from "./moved";
 import type { Changes } from "../viewer/changes";
@@ -468,22 +468,36 @@ describe("the logbook", () => {
     made: "2026-11-25T09:00:00Z",
   }));
 
+  const logbookWork = { mayKeep: false } as Parameters<typeof Logbook>[0]["work"];
+
   it("says which revision work goes on from, and which branched off", async () => {
     const revisions = lines as unknown as Item["revisions"];
-    const { user } = show(
-      <Logbook item={full({ current: 12, revisions })} shown={12} onTrail={vi.fn()} />,
+    const book = (shown: number) => (
+      <Logbook
+        item={full({ current: 12, revisions })}
+        shown={shown}
+        work={logbookWork}
+        onTrail={vi.fn()}
+      />
     );
+    const { user, rerender } = show(book(12));
     const buttons = screen.getAllByRole("button");
     expect(buttons[2]!.textContent).toContain("from 0, work goes on from here");
     expect(buttons[0]!.textContent).toContain("0 triangles, leaks");
     await user.click(buttons[1]!);
     expect(useBench.getState().viewing).toBe(11);
-    await user.click(buttons[2]!);
+    rerender(book(11));
+    await user.click(screen.getAllByRole("button")[2]!);
     expect(useBench.getState().viewing).toBeNull();
+    rerender(book(12));
+    await user.click(screen.getAllByRole("button")[2]!);
+    expect(useBench.getState().account).toBe(12);
   });
 
   it("begins when the file is read", () => {
-    show(<Logbook item={full({ current: null })} shown={null} onTrail={vi.fn()} />);
+    show(
+      <Logbook item={full({ current: null })} shown={null} work={logbookWork} onTrail={vi.fn()} />,
+    );
     expect(screen.getByText("The logbook begins when the file is read.")).toBeTruthy();
   });
 });
@@ -507,10 +521,21 @@ describe("facts and account", () => {
     max_deviation_at: [0, 0, 0],
   };
 
+  const sheet = {
+    before: undefined,
+    material: "sintered-nylon",
+    quantity: 12,
+    onShow: null,
+    onClose: vi.fn(),
+  };
+
   it("the account tells before, after and change, and what was left", () => {
     const steps = [{ operation: "fill-holes", text: "2 holes filled.", left: [], account }];
     show(
-      <AccountOf revision={{ ...revision(), number: 3, account, steps, left: ["One stays."] }} />,
+      <AccountSheet
+        {...sheet}
+        revision={{ ...revision(), number: 3, account, steps, left: ["One stays."] }}
+      />,
     );
     expect(screen.getByText("2 holes filled.")).toBeTruthy();
     expect(screen.getByText("Not done. One stays.")).toBeTruthy();
@@ -554,12 +579,18 @@ describe("facts and account", () => {
   });
 
   it("the file as received has no account", () => {
-    const { container } = show(<AccountOf revision={revision()} />);
-    expect(container.querySelector("details")).toBeNull();
+    show(<AccountSheet {...sheet} revision={revision()} />);
+    expect(screen.getByText("This is the file as it was received.")).toBeTruthy();
+    expect(screen.queryByText("Triangles")).toBeNull();
   });
 
   it("a decision without a change of shape tells its reason", () => {
-    show(<AccountOf revision={{ ...revision(), parameters: { why: "asked by telephone" } }} />);
+    show(
+      <AccountSheet
+        {...sheet}
+        revision={{ ...revision(), parameters: { why: "asked by telephone" } }}
+      />,
+    );
     expect(screen.getByText("Reason: asked by telephone")).toBeTruthy();
     expect(screen.queryByText("Triangles")).toBeNull();
   });

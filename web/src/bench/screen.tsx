@@ -8,6 +8,7 @@ import { ItemTrail } from "../trail/item-trail";
 import { useTitle } from "../ui/title";
 import { TopBar } from "../ui/top-bar";
 import { boxOf } from "../viewer/shells";
+import { CompareTable } from "./compare-table";
 import { Facts } from "./facts";
 import { KEYS } from "./key-lines";
 import { LedgerColumn } from "./ledger-column";
@@ -73,6 +74,8 @@ function Bench({ id, onKeys }: { id: number; onKeys: () => void }) {
     ledger.question,
     ledger.chosen,
   );
+  const numbers = useBench((bench) => bench.numbers);
+  const compareNumbers = useBench((bench) => bench.compareNumbers);
   const [trail, setTrail] = useState(false);
   const open = useBench((bench) => bench.open);
   const goTo = useBench((bench) => bench.goTo);
@@ -106,7 +109,15 @@ function Bench({ id, onKeys }: { id: number; onKeys: () => void }) {
         )}
         <LedgerColumn item={item} shown={shown} ledger={ledger} work={work} letter={letter} />
       </div>
-      <Logbook item={item} shown={shown.id} onTrail={() => setTrail(true)} />
+      <Logbook item={item} shown={shown.id} work={work} onTrail={() => setTrail(true)} />
+      {numbers && shown.id !== null && (
+        <CompareTable
+          item={item}
+          first={[...(shown.before ? [shown.before.id] : []), shown.id]}
+          material={work.ordered?.key ?? ""}
+          onClose={() => compareNumbers(false)}
+        />
+      )}
       {trail && <ItemTrail item={item} onClose={() => setTrail(false)} />}
     </>
   );

@@ -30,6 +30,10 @@ export type BenchStore = {
   changes: boolean;
   /** The revision drawn beside the one shown. */
   beside: number | null;
+  /** The revision whose account is unrolled. */
+  account: number | null;
+  /** Whether revisions are held against each other in numbers. */
+  numbers: boolean;
   /** Whether the depths are drawn while walls are looked at; the limit tried out; the probe. */
   charted: boolean;
   limit: number | null;
@@ -60,6 +64,8 @@ export type BenchStore = {
   goTo: (box: [number[], number[]], facing: number[]) => void;
   showChanges: () => void;
   setBeside: (revision: number | null) => void;
+  unroll: (revision: number | null) => void;
+  compareNumbers: (numbers: boolean) => void;
   chart: () => void;
   tryLimit: (limit: number) => void;
   setProbe: (probe: Probe | null) => void;
@@ -94,6 +100,8 @@ const start = {
   held: null,
   changes: false,
   beside: null,
+  account: null,
+  numbers: false,
   charted: true,
   limit: null,
   probe: null,
@@ -158,6 +166,8 @@ export const useBench = create<BenchStore>((set) => ({
     set(({ flight }) => ({ flight: { turn: flight.turn + 1, to: "turned", round, up } })),
   showChanges: () => set(({ changes }) => ({ changes: !changes, probe: null })),
   setBeside: (beside) => set({ beside }),
+  unroll: (account) => set({ account }),
+  compareNumbers: (numbers) => set({ numbers }),
   chart: () => set(({ charted }) => ({ charted: !charted, probe: null })),
   tryLimit: (limit) => set({ limit }),
   setProbe: (probe) => set({ probe }),

@@ -1,3 +1,4 @@
+import { useEffect, useRef } from "react";
 import { useNavigate } from "react-router";
 import type { Item } from "../api/client";
 import { type ToolName, useHand } from "../inhand/hand";
@@ -23,6 +24,7 @@ type Given = {
 /** What each key of the bench does; `key-lines` tells it to people. */
 export function useBenchKeys(given: Given): void {
   const navigate = useNavigate();
+  useHistoryKeys(given);
   useKeys({
     ...lookingKeys(given),
     ...handKeys(),
@@ -37,6 +39,40 @@ export function useBenchKeys(given: Given): void {
 }
 
 const bench = () => useBench.getState();
+
+/** Back and forward by the keys that every program has for it: of a choice, else of the revisions. */
+function useHistoryKeys({ item, work }: Given): void {
+  const latest = useRef({ item, work });
+  useEffect(() => {
+    latest.current = { item, work };
+  });
+  useEffect(() => {
+    const hear = (event: KeyboardEvent) => {
+      const key = event.key.toLowerCase();
+      const onward = key === "y" || (key === "z" && event.shiftKey);
+      const typing = event.target instanceof Element && event.target.closest(WRITING);
+      if (!(event.ctrlKey || event.metaKey) || !(key === "z" || key === "y") || typing) return;
+      event.preventDefault();
+      const { tool, undo } = useHand.getState();
+      if (tool === "choose") {
+        if (!onward) undo();
+        return;
+      }
+      const { item: now, work: able } = latest.current;
+      const { revisions, current } = now;
+      const here = revisions.find((one) => one.id === current);
+      // forward to what was made of it last
+      const to = onward
+        ? revisions.findLast((one) => one.parent === current)
+        : revisions.find((one) => one.id === here?.parent);
+      if (to && able.canWork) able.goTo(to);
+    };
+    window.addEventListener("keydown", hear);
+    return () => window.removeEventListener("keydown", hear);
+  }, []);
+}
+
+const WRITING = "input, textarea, select, [contenteditable], [role=dialog]";
 
 /** Let go of the picks, then of the tool; false where nothing is in hand. */
 function putDown(): boolean {
@@ -137,6 +173,10 @@ function findingKeys({ item, ledger }: Given): Keys {
     ".": () => bench().setRework(!bench().rework),
     escape: () => {
       if (putDown()) return;
+      if (bench().account !== null) {
+        bench().unroll(null);
+        return;
+      }
       bench().setProbe(null);
       bench().choose(null);
       bench().choosePiece(null);
@@ -150,7 +190,13 @@ function revisionKeys({ item, shown, work }: Given): Keys {
     const next = item.revisions[at + by];
     if (next) bench().view(next.id === item.current ? null : next.id);
   };
-  return { "<": () => step(-1), ">": () => step(1), h: work.workFromHere };
+  return {
+    "<": () => step(-1),
+    ">": () => step(1),
+    h: work.workFromHere,
+    "shift+n": () => bench().compareNumbers(true),
+    "shift+a": () => bench().unroll(bench().account === shown.id ? null : shown.id),
+  };
 }
 
 function workKeys({ item, ledger, work }: Given): Keys {

@@ -43,6 +43,7 @@ export type Shown = {
 function useHeld(item: Item): number | null {
   const held = useBench((bench) => bench.held);
   const follow = useBench((bench) => bench.follow);
+  const unroll = useBench((bench) => bench.unroll);
   const { current, job } = item;
   const known = held !== null && item.revisions.some((one) => one.id === held);
   const moved = known && current !== held;
@@ -51,8 +52,11 @@ function useHeld(item: Item): number | null {
   const ours = job !== null && STARTED.has(job.id) && line !== undefined && line.parent === held;
   const goAlong = !known || (moved && ours);
   useEffect(() => {
-    if (goAlong && current !== held) follow(current);
-  }, [goAlong, current, held, follow]);
+    if (!goAlong || current === held) return;
+    follow(current);
+    // what was asked for here is answered first: what came of it
+    if (known) unroll(current);
+  }, [goAlong, current, held, follow, unroll, known]);
   return goAlong ? current : held;
 }
 

@@ -1,5 +1,12 @@
 import { useEffect, useRef } from "react";
-import type { Decision, Item, Material, Operation, ReleaseFormat } from "../api/client";
+import type {
+  Decision,
+  Item,
+  Material,
+  Operation,
+  ReleaseFormat,
+  RevisionLine,
+} from "../api/client";
 import { isOpen, useItemActions, useMaterials, useOperations } from "../api/queries";
 import { useWorkingPerson } from "../session/person";
 import type { OnRun } from "./remedy";
@@ -36,6 +43,8 @@ export type Work = {
   release: (format: ReleaseFormat, letter: Letter) => Promise<unknown>;
   /** Make the revision shown the one that holds. */
   workFromHere: () => void;
+  /** Make any revision the one that holds, and look at it. */
+  goTo: (revision: RevisionLine) => void;
   problem: string | undefined;
 };
 
@@ -68,20 +77,21 @@ export function useWork(item: Item, shown: Shown): Work {
       parameters: { ...chosen, ...(places ? { places } : {}) },
     });
   };
-  const workFromHere = () => {
-    const number = shown.line?.number;
-    if (!mayChange || busy || viewing === null || number === undefined || item.current === null)
-      return;
+  const goTo = ({ id, number }: RevisionLine) => {
+    if (!mayChange || busy || item.current === null) return;
     const { view, follow } = useBench.getState();
     actions.returnTo.mutate(
       { revision: item.current, to: number },
       {
         onSuccess: () => {
-          follow(viewing);
+          follow(id);
           view(null);
         },
       },
     );
+  };
+  const workFromHere = () => {
+    if (viewing !== null && shown.line) goTo(shown.line);
   };
   const setApart = (piece: number, apart: boolean, reason: string) => {
     if (apart) return actions.apart.mutateAsync({ ...seen, pieces: [piece], reason });
@@ -121,6 +131,7 @@ export function useWork(item: Item, shown: Shown): Work {
         rests_on: proposal.rests_on,
       }),
     workFromHere,
+    goTo,
     problem: Object.values(actions).find((one) => one.isError)?.error.message,
   };
 }

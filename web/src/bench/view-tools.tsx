@@ -41,7 +41,7 @@ export function ViewTools(props: {
   const looks = useBench((bench) => bench.looks);
   const charted = useBench((bench) => bench.charted);
   const changes = useBench((bench) => bench.changes);
-  const { toggle, look, chart, showChanges } = useBench.getState();
+  const { toggle, look, chart, showChanges, compareNumbers } = useBench.getState();
   const on = LOOKS.filter((one) => looks[one.look]).map((one) => one.short);
   if (props.sounded && charted) on.unshift("soundings");
   const compared = [changes && "changes", props.beside && "side by side"].filter(Boolean);
@@ -87,6 +87,9 @@ export function ViewTools(props: {
               Side by side
             </Switch>
           )}
+          <DropdownMenu.Item className={line} onSelect={() => compareNumbers(true)}>
+            In numbers <Key>⇧N</Key>
+          </DropdownMenu.Item>
         </Menu>
       )}
       {onBack && (

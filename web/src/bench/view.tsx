@@ -1,10 +1,11 @@
 import { useCallback, useEffect, useMemo } from "react";
 import { useShallow } from "zustand/shallow";
 import type { Item } from "../api/client";
-import { useMaterials } from "../api/queries";
+import { useQuery } from "@tanstack/react-query";
+import { revisionQuery, useMaterials } from "../api/queries";
 import { useMachines } from "../materials/queries";
 import { Cursors } from "../inhand/cursors";
-import { useHand } from "../inhand/hand";
+import { type ToolName, useHand } from "../inhand/hand";
 import { HandBar } from "../inhand/hand-bar";
 import { KeyPointing } from "../inhand/key-pointing";
 import { useKeptMeasures } from "../inhand/kept-measures";
@@ -15,6 +16,7 @@ import { Link as CameraLink } from "../viewer/link";
 import type { Hit, PointerAt } from "../viewer/picking";
 import { ALL_SHOWN } from "../viewer/shells";
 import { EMPTY_HANDED, Viewer } from "../viewer/viewer";
+import { AccountSheet } from "./account";
 import { Beside } from "./beside";
 import { ChangesLegend } from "./changes-legend";
 import { Legend } from "./legend";
@@ -28,6 +30,7 @@ import type { Shown } from "./use-shown";
 import type { Work } from "./use-work";
 import { ViewTools } from "./view-tools";
 
+const HAS_BAR: readonly ToolName[] = ["rule", "cut", "choose", "reference"];
 const LABELS = 14;
 const NONE: readonly number[] = [];
 const NO_LABELS: readonly Label[] = [];
@@ -97,6 +100,7 @@ export function View({ item, shown, ledger, chart, work }: Props) {
         <Strip
           above={
             <>
+              <Unrolled item={item} shown={shown} />
               {wasSkin && before && (
                 <p role="status" className="mb-2 rounded bg-ink px-3 py-1.5 text-chalk">
                   Before: revision {before.number}, {before.title}
@@ -122,16 +126,42 @@ export function View({ item, shown, ledger, chart, work }: Props) {
             </>
           }
         >
-          <HandBar
-            hand={hand}
-            kept={kept}
-            work={work}
-            machine={machine}
-            finding={findingOf(shown, ledger)}
-          />
+          {HAS_BAR.includes(inHand) && (
+            <HandBar
+              hand={hand}
+              kept={kept}
+              work={work}
+              machine={machine}
+              finding={findingOf(shown, ledger)}
+            />
+          )}
         </Strip>
       )}
     </main>
+  );
+}
+
+/** The account of the revision shown, while it is unrolled and nothing is in hand. */
+function Unrolled({ item, shown }: Pick<Props, "item" | "shown">) {
+  const asked = useBench((bench) => bench.account);
+  const nothingInHand = useHand((hand) => hand.tool === "turn");
+  const { unroll, goTo } = useBench.getState();
+  const open = asked !== null && asked === shown.revision?.id && nothingInHand;
+  const before = useQuery({
+    ...revisionQuery(open ? (shown.before?.id ?? null) : null, shown.before?.examination),
+  }).data;
+  const material = useMaterials().data?.find((one) => one.id === item.material);
+  if (!open || !shown.revision) return null;
+  const size = Math.max(...shown.revision.report.size_mm) / 12;
+  return (
+    <AccountSheet
+      revision={shown.revision}
+      before={before}
+      material={material?.key ?? ""}
+      quantity={item.quantity}
+      onShow={(at) => goTo([at.map((x) => x - size), at.map((x) => x + size)], [0, 0, 0])}
+      onClose={() => unroll(null)}
+    />
   );
 }
 
