@@ -151,7 +151,15 @@ OPERATIONS = (
         ("open-sheets",),
         (
             _PLACES,
-            number("thickness", "Thickness", "Of the wall.", "mm", 0.05, 50.0, 1.0),
+            number(
+                "thickness",
+                "Thickness",
+                "Of the wall; what the material asks of one that stands free by default.",
+                "mm",
+                0.05,
+                50.0,
+                empty="as the material asks",
+            ),
             Parameter(
                 "side",
                 "Side",
@@ -163,6 +171,7 @@ OPERATIONS = (
             ),
         ),
         openings.give_thickness,
+        by_rules=True,
     ),
     Operation(
         "fill-holes",
@@ -258,7 +267,7 @@ OPERATIONS = (
         ("near-gaps",),
         (
             _PLACES,
-            number("overlap", "Further in", "How far beyond touching.", "mm", 0.001, 1.0, 0.02),
+            number("overlap", "Overlap", "How deep one goes into the other.", "mm", 0.001, 1.0, 0.02),
         ),
         overlaps.close_gaps,
         by_limits=True,
@@ -275,7 +284,7 @@ OPERATIONS = (
     ),
     Operation(
         "drop-buried",
-        "Leave it out",
+        "Take it out",
         "buried solids left out",
         "Leaves out the skin of a solid inside another; what can be seen stays as it is.",
         ("buried-shells",),

@@ -102,7 +102,7 @@ def _segment(
         return Segment(q.key, q.title, CALL, f"{size}?" if size else _few_words(calls))
     if any(one is not None for every in covered.values() for one in every):
         apart = any(f["kind"] in MAY_OVERLAP for f in found)
-        return Segment(q.key, q.title, WAIVED, size or ("kept apart" if apart else "accepted"))
+        return Segment(q.key, q.title, WAIVED, size or ("kept apart" if apart else "as it is"))
     thinnest = _thinnest_words(report) if q.key == "walls" else ""
     return Segment(q.key, q.title, TIGHT, size or thinnest or _TIGHT_WORDS[q.key])
 

@@ -17,9 +17,12 @@ from ..chosen_places import chosen_numbers, chosen_places, faces_of
 from ..findings import closed
 from ..findings.places import by_rank
 from ..operation import OperationResult
+from ..rule_sheets import RuleSheet
 from ..text import counted, length_text, volume_text
 from .reasons import told_once
 
+_USUAL_WALL = 1.0
+"""mm: thick enough for most materials where none is ordered."""
 _SIDES = {"both": "half on each side", "outward": "outward", "inward": "inward"}
 """How a sentence tells where a wall lies."""
 
@@ -178,8 +181,9 @@ def give_thickness(
     mesh: Mesh,
     places: Collection[int] | None = None,
     *,
-    thickness: float = 1.0,
+    thickness: float | None = None,
     side: Side = "both",
+    rules: RuleSheet | None = None,
 ) -> OperationResult:
     """Make walls of open sheets: the sheet on one side or both, and its rims closed.
 
@@ -188,10 +192,13 @@ def give_thickness(
     mesh : Mesh
     places : collection of int, optional
         Numbers of the open sheets; all by default.
-    thickness : float
-        Of the walls, mm.
+    thickness : float, optional
+        Of the walls, mm; by default what the material asks of a wall that stands free, and 1 mm
+        without a material.
     side : {"both", "outward", "inward"}
         Where the new skin lies, seen from the sheet.
+    rules : RuleSheet, optional
+        The material's.
 
     Returns
     -------
@@ -204,6 +211,8 @@ def give_thickness(
     """
     diagnosis = Diagnosis.of(mesh)
     shells = _sheets(diagnosis, places)
+    if thickness is None:
+        thickness = rules.wall_free if rules and rules.wall_free > 0 else _USUAL_WALL
     outcome = thicken_open_sheets(diagnosis, shells, thickness=thickness, side=side)
     left = told_once(
         outcome.skipped, lambda one: _why_thin(one, thickness), lambda one: one.numbers["faces"]

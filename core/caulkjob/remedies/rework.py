@@ -23,6 +23,8 @@ from .touch_up import Faces, chosen_faces
 Axis = Literal["longest", "x", "y", "z"]
 """A side of the bounding box."""
 
+_NAMES = {"mm": "millimetres", "cm": "centimetres", "m": "metres", "in": "inches", "ft": "feet"}
+"""Units as sentences name them."""
 _NOTHING = "No edge can be drawn together that would leave the skin sound."
 """What is said where no edge can be collapsed."""
 
@@ -44,12 +46,12 @@ def set_unit(mesh: Mesh, unit: str, was: str) -> OperationResult:
     --------
     >>> from caulkcore.mesh.simple_solids import cuboid
     >>> set_unit(cuboid(), "in", "mm").done
-    'Read in in instead of mm: 25.4 times.'
+    'Read in inches instead of millimetres: 25.4 times as large.'
     """
     factor = MILLIMETRES[unit] / MILLIMETRES[was]
     if factor == 1.0:
         return OperationResult(mesh)
-    done = f"Read in {unit} instead of {was}: {factor:g} times."
+    done = f"Read in {_NAMES[unit]} instead of {_NAMES[was]}: {factor:g} times as large."
     return OperationResult(mesh.scaled(factor), done)
 
 

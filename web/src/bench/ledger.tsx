@@ -1,10 +1,12 @@
 import { useVirtualizer } from "@tanstack/react-virtual";
-import { useEffect, useRef } from "react";
+import { useEffect, useMemo, useRef } from "react";
 import type { Cover, Item, Operation } from "../api/client";
 import { count, timeOf } from "../ui/format";
 import { Reason } from "../ui/reason";
+import { ListingLine, TakenRows } from "./listing";
 import { Remedy, type OnRun } from "./remedy";
-import type { Row } from "./rows";
+import { listedOf, type Row } from "./rows";
+import { useBench } from "./store";
 import { TakeBack } from "./take-back";
 import type { Work } from "./use-work";
 
@@ -22,6 +24,9 @@ type Props = {
   coverOf: (row: Row) => Cover | null;
 };
 
+/** So many rows are seen at once; a line to narrow them would only take their room. */
+const FEW = 7;
+
 /** What accepts a place, looked up once for all of them. */
 export function coversOf(covered: Item["covered"]): (row: Row) => Cover | null {
   const by = new Map(covered.map((one) => [`${one.kind} ${one.place}`, one]));
@@ -30,7 +35,11 @@ export function coversOf(covered: Item["covered"]): (row: Row) => Cover | null {
 
 /** The findings of the open question, numbered; the chosen one shows its remedies. */
 export function Ledger(props: Props) {
-  const { rows, chosen, onChoose, coverOf } = props;
+  const { rows: every, chosen, onChoose, coverOf } = props;
+  const listing = useBench((bench) => bench.listing);
+  const taken = useBench((bench) => bench.taken);
+  const takeRow = useBench((bench) => bench.takeRow);
+  const rows = useMemo(() => listedOf(every, listing), [every, listing]);
   const box = useRef<HTMLDivElement>(null);
   const list = useVirtualizer({
     count: rows.length,
@@ -45,47 +54,68 @@ export function Ledger(props: Props) {
     if (at >= 0) list.scrollToIndex(at, { align: "auto" });
   }, [chosen, rows, list]);
   return (
-    <div
-      ref={box}
-      role="list"
-      aria-label="Findings"
-      className="min-h-0 flex-1 overflow-auto border-t border-rule"
-    >
-      <div style={{ height: list.getTotalSize() }} className="relative">
-        {list.getVirtualItems().map((line) => {
-          const row = rows[line.index]!;
-          const on = row.number === chosen;
-          const accepted = coverOf(row) !== null;
-          return (
-            <div
-              key={line.key}
-              role="listitem"
-              ref={list.measureElement}
-              data-index={line.index}
-              data-accepted={accepted}
-              style={{ top: line.start }}
-              className={`absolute inset-x-0 border-b border-l-3 border-b-rule ${
-                on ? "border-l-blue bg-sheet" : "border-l-transparent"
-              }`}
-            >
-              <button
-                type="button"
-                aria-expanded={on}
-                data-finding={row.number}
-                onClick={() => onChoose(row)}
-                className="grid w-full grid-cols-[30px_1fr_auto] gap-x-2 px-3 py-2 text-left hover:bg-paper-2"
+    <>
+      {every.length > FEW && <ListingLine rows={every} listed={rows} />}
+      <div
+        ref={box}
+        role="list"
+        aria-label="Findings"
+        className="min-h-0 flex-1 overflow-auto border-t border-rule"
+      >
+        <div style={{ height: list.getTotalSize() }} className="relative">
+          {list.getVirtualItems().map((line) => {
+            const row = rows[line.index]!;
+            const on = row.number === chosen;
+            const cover = coverOf(row);
+            const accepted = cover !== null;
+            return (
+              <div
+                key={line.key}
+                role="listitem"
+                ref={list.measureElement}
+                data-index={line.index}
+                data-accepted={accepted}
+                style={{ top: line.start }}
+                className={`absolute inset-x-0 border-b border-l-3 border-b-rule ${
+                  on ? "border-l-blue bg-sheet" : "border-l-transparent"
+                }`}
               >
-                <b className="font-[650]">{row.number}</b>
-                <span className={accepted ? "text-ink-2" : "font-[650]"}>{row.spot.title}</span>
-                <span className="whitespace-nowrap text-ink-2">{row.spot.measure}</span>
-                {accepted && <span className="col-start-2 text-small text-ink-2">accepted</span>}
-              </button>
-              {on && <Remedies {...props} row={row} />}
-            </div>
-          );
-        })}
+                {every.length > 1 && (
+                  <input
+                    type="checkbox"
+                    aria-label={`Take finding ${row.number}`}
+                    className="absolute left-1 top-3 z-10"
+                    checked={taken.has(row.number)}
+                    onChange={() => takeRow(row.number)}
+                  />
+                )}
+                <button
+                  type="button"
+                  aria-expanded={on}
+                  data-finding={row.number}
+                  onClick={() => onChoose(row)}
+                  className="grid w-full grid-cols-[30px_1fr_auto] gap-x-2 py-2 pl-5 pr-3 text-left hover:bg-paper-2"
+                >
+                  <b className="font-[650]">{row.number}</b>
+                  <span className={accepted ? "text-ink-2" : "font-[650]"}>{row.spot.title}</span>
+                  <span className="whitespace-nowrap text-ink-2">{row.spot.measure}</span>
+                  {cover && (
+                    <span className="col-start-2 text-small text-ink-2">
+                      accepted by {cover.by || "the shop"}, {timeOf(cover.at)}
+                    </span>
+                  )}
+                </button>
+                {on && <Remedies {...props} row={row} />}
+              </div>
+            );
+          })}
+          {!rows.length && every.length > 0 && (
+            <p className="px-4 py-3 text-ink-2">None of them is so large, or of that kind.</p>
+          )}
+        </div>
       </div>
-    </div>
+      <TakenRows rows={every} taken={taken} operations={props.operations} onRun={props.onRun} />
+    </>
   );
 }
 

@@ -1,10 +1,11 @@
 import { useVirtualizer } from "@tanstack/react-virtual";
-import { useEffect, useMemo, useRef } from "react";
+import { useEffect, useMemo, useRef, useState } from "react";
 import type { Piece, Report } from "../api/client";
-import { count, length, plural, volume } from "../ui/format";
+import { count, length, plural, sizeOf, volume } from "../ui/format";
 import { tintOf } from "../viewer/materials";
 import { isHidden } from "../viewer/shells";
 import { Reason } from "../ui/reason";
+import { ALL_PIECES, listedPieces, PieceFilter, TakenPieces } from "./piece-filter";
 import { useBench } from "./store";
 import type { Work } from "./use-work";
 
@@ -33,6 +34,9 @@ export function nestedPieces(pieces: readonly Piece[] = []): Nested[] {
   return list;
 }
 
+/** So many pieces are found by the eye. */
+const FEW = 8;
+
 export const pieceName = (one: Piece) =>
   [`Piece ${one.number}`, one.name, one.what].filter(Boolean).join(", ");
 
@@ -45,15 +49,28 @@ type Props = {
   /** Decide that one does, or does no more; null when nothing can be decided now. */
   onApart: Work["setApart"] | null;
   onLookAt: (shell: number) => void;
+  /** Take the faces of some shells into the choice. */
+  onChooseFaces: (shells: readonly number[]) => void;
 };
 
 /** The shells of the model, nested, each with what it is; out of sight or alone at will. */
-export function Pieces({ item, report, apart, onApart, onLookAt }: Props) {
+export function Pieces({ item, report, apart, onApart, onLookAt, onChooseFaces }: Props) {
   const sight = useBench((bench) => bench.sight);
   const piece = useBench((bench) => bench.piece);
   const parting = useBench((bench) => bench.parting);
   const { choosePiece, hide, showOnly, showAll, part } = useBench.getState();
-  const list = useMemo(() => nestedPieces(report.pieces), [report]);
+  const hideAll = useBench((bench) => bench.hideAll);
+  const every = useMemo(() => nestedPieces(report.pieces), [report]);
+  const [listing, setListing] = useState(ALL_PIECES);
+  const list = useMemo(() => listedPieces(every, listing), [every, listing]);
+  const [taken, setTaken] = useState<ReadonlySet<number>>(new Set());
+  const takeOne = (shell: number) => {
+    const next = new Set(taken);
+    if (!next.delete(shell)) next.add(shell);
+    setTaken(next);
+  };
+  // another revision has other shells
+  useEffect(() => setTaken(new Set()), [report]);
   const box = useRef<HTMLDivElement>(null);
   const lines = useVirtualizer({
     count: list.length,
@@ -80,6 +97,7 @@ export function Pieces({ item, report, apart, onApart, onLookAt }: Props) {
           </button>
         )}
       </header>
+      {every.length > FEW && <PieceFilter listing={listing} onChange={setListing} />}
       <div ref={box} role="list" className="min-h-0 overflow-auto pb-1">
         <div className="relative" style={{ height: lines.getTotalSize() }}>
           {lines.getVirtualItems().map((line) => {
@@ -97,16 +115,26 @@ export function Pieces({ item, report, apart, onApart, onLookAt }: Props) {
                   on ? "border-l-blue bg-sheet" : "border-l-transparent"
                 }`}
               >
+                {every.length > 1 && (
+                  <input
+                    type="checkbox"
+                    aria-label={`Take piece ${one.number}`}
+                    className="absolute right-2 top-1.5 z-10"
+                    checked={taken.has(one.shell)}
+                    onChange={() => takeOne(one.shell)}
+                  />
+                )}
                 <button
                   type="button"
                   aria-pressed={on}
                   data-piece={one.number}
+                  title={`${sizeOf(one.sides_mm)}, ${plural(one.triangles, "triangle")}`}
                   onClick={() => {
                     choosePiece(on ? null : one.shell);
                     if (!on) onLookAt(one.shell);
                   }}
                   style={{ paddingLeft: 11 + Math.min(one.depth, 4) * 13 }}
-                  className={`block w-full py-1 pr-3 text-left hover:bg-paper-2 ${
+                  className={`block w-full py-1 pr-7 text-left hover:bg-paper-2 ${
                     gone ? "text-ink-2" : ""
                   }`}
                 >
@@ -186,10 +214,17 @@ export function Pieces({ item, report, apart, onApart, onLookAt }: Props) {
           })}
         </div>
       </div>
-      {report.shells > list.length && (
+      <TakenPieces
+        count={taken.size}
+        onHide={() => hideAll(taken)}
+        onOnly={() => hideAll(every.map((one) => one.shell).filter((shell) => !taken.has(shell)))}
+        onChooseFaces={() => onChooseFaces([...taken])}
+        onLetGo={() => setTaken(new Set())}
+      />
+      {report.shells > every.length && (
         <p className="border-t border-rule px-3.5 py-1.5 text-small text-ink-2">
-          {list.length
-            ? `The ${count(list.length)} largest are listed.`
+          {every.length
+            ? `The ${count(every.length)} largest are listed.`
             : "Examined before pieces were listed."}
         </p>
       )}

@@ -38,3 +38,30 @@ export function rowsOf(revision: Revision, question: Question): Row[] {
 
 /** The thickness of a wall as a chart writes it; empty for what has none. */
 export const depthOf = (row: Row) => row.spot.thickness_mm?.toFixed(2) ?? "";
+
+/** How large a place is: the longest side of its box, mm. */
+export function sizeOfPlace({ spot }: Row): number {
+  const [low, high] = spot.box;
+  return Math.max(...low!.map((x, k) => high![k]! - x));
+}
+
+/** What of a ledger is listed, and in which order. */
+export type Listing = {
+  /** Of one kind of finding only. */
+  kind: string | null;
+  /** As large as this at least, mm. */
+  least: number;
+  sort: "worst" | "largest" | "smallest";
+};
+
+export const ALL_LISTED: Listing = { kind: null, least: 0, sort: "worst" };
+
+/** The rows that are listed; their numbers stay. */
+export function listedOf(rows: readonly Row[], { kind, least, sort }: Listing): Row[] {
+  const kept = rows.filter(
+    (row) => (kind === null || row.finding.kind === kind) && sizeOfPlace(row) >= least,
+  );
+  if (sort === "worst") return kept;
+  const way = sort === "largest" ? -1 : 1;
+  return kept.sort((a, b) => way * (sizeOfPlace(a) - sizeOfPlace(b)) || a.number - b.number);
+}

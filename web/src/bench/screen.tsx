@@ -1,10 +1,11 @@
-import { useEffect, useState } from "react";
+import { useState } from "react";
 import { Link, useParams } from "react-router";
 import type { Person } from "../api/client";
 import { isGone, useItem } from "../api/queries";
 import { KeyList } from "../ui/key-list";
 import { Notice } from "../ui/notice";
 import { ItemTrail } from "../trail/item-trail";
+import { chooseShells } from "../inhand/choose";
 import { useTitle } from "../ui/title";
 import { TopBar } from "../ui/top-bar";
 import { boxOf } from "../viewer/shells";
@@ -17,6 +18,7 @@ import { Logbook } from "./logbook";
 import { Pieces } from "./pieces";
 import { Seam } from "./seam";
 import { useBench } from "./store";
+import { useAddress } from "./use-address";
 import { useBenchKeys } from "./use-bench-keys";
 import { useChart } from "./use-chart";
 import { useLedger } from "./use-ledger";
@@ -31,8 +33,7 @@ export default function BenchScreen({ person }: { person: Person }) {
   const item = useItem(id);
   const [keysShown, setKeysShown] = useState(false);
   useTitle(item.data?.name, item.data?.order.number);
-  const reset = useBench((bench) => bench.reset);
-  useEffect(reset, [id, reset]);
+  useAddress(id);
   return (
     <div className="flex h-full flex-col">
       <TopBar person={person} onKeys={() => setKeysShown(true)}>
@@ -99,6 +100,7 @@ function Bench({ id, onKeys }: { id: number; onKeys: () => void }) {
               apart={item.apart}
               onApart={work.canWork ? work.setApart : null}
               onLookAt={lookAt}
+              onChooseFaces={(shells) => skin && chooseShells(skin, revision.id, shells)}
             />
           )}
         </Facts>

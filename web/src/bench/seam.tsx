@@ -1,6 +1,9 @@
 import type { Segment } from "../api/client";
 import { CAULK } from "../ui/seam-look";
 
+/** A state as it begins a sentence, where its name does not. */
+const WORDS: Record<string, string> = { waived: "accepted" };
+
 type Props = { segments: Segment[]; open: string; onOpen: (question: string) => void };
 
 /** The strip of questions; the open one is answered by the rest of the screen. */
@@ -28,7 +31,9 @@ export function Seam({ segments, open, onOpen }: Props) {
                 {s.title}
               </span>
               <span className="block truncate px-3.5 text-ink-2" title={s.text}>
-                {s.state === "tight" || s.state === "not run" ? "" : `${s.state}: `}
+                {s.state === "tight" || s.state === "not run"
+                  ? ""
+                  : `${WORDS[s.state] ?? s.state}: `}
                 {s.text}
               </span>
               <span className={`mt-auto block h-1.5 w-full ${CAULK[s.state]}`} />

@@ -1,6 +1,7 @@
 import { create } from "zustand";
 import type { Direction, Flight } from "../viewer/rig";
 import type { Probe } from "../viewer/probe";
+import { ALL_LISTED, type Listing } from "./rows";
 import { ALL_SHOWN, type Sight } from "../viewer/shells";
 import type { Looks } from "../viewer/viewer";
 
@@ -19,6 +20,9 @@ export type BenchStore = {
   piece: number | null;
   /** Whether it is being decided that the chosen piece stays apart, or does no more. */
   parting: boolean;
+  /** What of the ledger is listed, and the numbers of the rows that are taken together. */
+  listing: Listing;
+  taken: ReadonlySet<number>;
   /** Whether it is asked if the item is to leave. */
   asking: boolean;
   /** Whether what has left already is to leave once more, in another format or with another letter. */
@@ -55,8 +59,14 @@ export type BenchStore = {
   hide: (shell: number) => void;
   /** All but one out of sight; the same again brings them back. */
   showOnly: (shell: number) => void;
+  /** Some out of sight, all others in it. */
+  hideAll: (shells: Iterable<number>) => void;
   showAll: () => void;
   part: (parting: boolean) => void;
+  list: (change: Partial<Listing>) => void;
+  /** Take a row, or let go of it; or just these. */
+  takeRow: (number: number) => void;
+  takeRows: (numbers: Iterable<number>) => void;
   ask: (asking: boolean) => void;
   releaseAgain: (again: boolean) => void;
   /** Go along with the revision that holds now. */
@@ -95,6 +105,8 @@ const start = {
   sight: ALL_SHOWN,
   piece: null,
   parting: false,
+  listing: ALL_LISTED,
+  taken: new Set<number>(),
   asking: false,
   again: false,
   held: null,
@@ -119,6 +131,8 @@ function open(
   return {
     question,
     chosen: null,
+    listing: ALL_LISTED,
+    taken: new Set(),
     probe: null,
     suits: false,
     rework: false,
@@ -137,6 +151,7 @@ export const useBench = create<BenchStore>((set) => ({
     set(({ region }) => ({
       viewing,
       chosen: null,
+      taken: new Set(),
       sight: ALL_SHOWN,
       piece: null,
       probe: null,
@@ -153,11 +168,20 @@ export const useBench = create<BenchStore>((set) => ({
     set(({ sight }) => ({
       sight: sight.only === shell ? { ...sight, only: null } : { ...sight, only: shell },
     })),
+  hideAll: (shells) => set({ sight: { hidden: new Set(shells), only: null } }),
   showAll: () => set({ sight: ALL_SHOWN }),
   part: (parting) => set({ parting }),
+  list: (change) => set(({ listing }) => ({ listing: { ...listing, ...change } })),
+  takeRow: (number) =>
+    set(({ taken }) => {
+      const next = new Set(taken);
+      if (!next.delete(number)) next.add(number);
+      return { taken: next };
+    }),
+  takeRows: (numbers) => set({ taken: new Set(numbers) }),
   ask: (asking) => set({ asking }),
   releaseAgain: (again) => set({ again }),
-  follow: (held) => set({ held, chosen: null, piece: null, probe: null }),
+  follow: (held) => set({ held, chosen: null, taken: new Set(), piece: null, probe: null }),
   toggle: (look) => set(({ looks }) => ({ looks: { ...looks, [look]: !looks[look] } })),
   look: (to) => set(({ flight }) => ({ flight: { turn: flight.turn + 1, to } })),
   lookFrom: (round, up) =>

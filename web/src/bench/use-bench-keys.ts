@@ -3,6 +3,7 @@ import { useNavigate } from "react-router";
 import type { Item } from "../api/client";
 import { type ToolName, useHand } from "../inhand/hand";
 import { type Keys, useKeys } from "../ui/keys";
+import { listedOf } from "./rows";
 import { useBench } from "./store";
 import type { Chart } from "./use-chart";
 import { chooseRow, type LedgerState } from "./use-ledger";
@@ -153,10 +154,10 @@ function pieceKeys({ ledger: { pieces }, lookAt }: Given): Keys {
 }
 
 function findingKeys({ item, ledger }: Given): Keys {
-  const { rows } = ledger;
   const step = (by: number) => {
+    const { chosen, listing } = bench();
+    const rows = listedOf(ledger.rows, listing);
     if (!rows.length) return;
-    const { chosen } = bench();
     const at = rows.findIndex((row) => row.number === chosen);
     const next = at < 0 ? (by > 0 ? 0 : rows.length - 1) : (at + by + rows.length) % rows.length;
     if (rows[next]!.number !== chosen) chooseRow(rows[next]!);

@@ -10,6 +10,7 @@ import {
   withFaces,
 } from "../viewer/choice";
 import type { Hit, PointerAt } from "../viewer/picking";
+import type { Skin } from "../viewer/skin";
 import { showDrawn, showRound } from "./cursor";
 import { perMm, pixelOf, type Ground, type Tool } from "./ground";
 import { useHand } from "./hand";
@@ -123,6 +124,15 @@ export const choose: Tool = {
     void takeOutlined(ndc, takes, at, ground);
   },
 };
+
+/** Take the faces of some shells into the choice, and choosing in hand. */
+export function chooseShells(skin: Skin, revision: number, shells: readonly number[]): void {
+  const { choice, setChoice, take } = useHand.getState();
+  const fits = choice?.revision === revision && choice.faces.length === skin.corners.length / 3;
+  const faces = shells.flatMap((shell) => shellFrom(skin, skin.starts[shell]!));
+  take("choose");
+  setChoice(withFaces(fits ? choice.faces : nothingOf(skin), faces, false), revision);
+}
 
 async function takeOutlined(
   outline: [number, number][],

@@ -129,7 +129,7 @@ export function NewOrder({ files: dropped, onClose }: { files: File[]; onClose: 
           </div>
         )}
         <div className="col-span-2 flex justify-end gap-2">
-          <Button onClick={onClose}>Leave it</Button>
+          <Button onClick={onClose}>Not now</Button>
           <Button look="primary" type="submit" disabled={make.isPending || !files.length}>
             Take in
           </Button>

@@ -1,7 +1,7 @@
 import { useEffect } from "react";
 import { type NavigateFunction, type To, useNavigate } from "react-router";
 
-const ASKS = "What you changed here is not saved. Leave it?";
+const ASKS = "What you changed here is not saved. Go away all the same?";
 
 /**
  * Goes elsewhere, but asks first while something is not saved: for keys, for links of the page, and

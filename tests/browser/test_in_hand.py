@@ -1,0 +1,291 @@
+"""Rule, cut, choosing and touching up, by pointer and by keys, on solids with known answers."""
+
+import math
+import re
+
+import manifold3d
+import numpy as np
+import pytest
+import trimesh
+from caulkcore import Mesh
+from caulkcore.mesh.simple_solids import cuboid
+from caulkjob import write
+from makers import box, sphere, tube
+from selenium.webdriver import ActionChains, Keys
+from test_pieces_on_the_bench import opened
+
+FIELD_OF_VIEW, MARGIN = math.radians(32), 1.15
+"""Of the view, and how much room it leaves round a whole model; see `web/src/viewer/rig.tsx`."""
+
+
+class Above:
+    """The view from straight above: which pixel a place of the model is drawn at."""
+
+    def __init__(self, page, mesh: Mesh) -> None:
+        self.page, self.mesh = page, mesh
+        page.key("a")
+        page.key("w")
+        self.look()
+
+    def look(self) -> None:
+        """Wait until the view stands still, and see how large it is."""
+        seen: list[bytes] = []
+
+        def still() -> bool:
+            seen.append(self.page.one("canvas").screenshot_as_png)
+            return len(seen) > 1 and seen[-1] == seen[-2]
+
+        self.page.until(still)
+
+    def pixel(self, x: float, y: float, z: float) -> tuple[float, float]:
+        canvas = self.page.one("canvas").rect
+        width, height = canvas["width"], canvas["height"]
+        foot = self.page.driver.execute_script(
+            "return parseFloat(document.querySelector('main').style.getPropertyValue('--foot'))||0"
+        )
+        low, high = self.mesh.bounds
+        half = FIELD_OF_VIEW / 2
+        narrow = min(half, math.atan(math.tan(half) * width / height))
+        distance = float(np.linalg.norm(high - low)) / 2 * MARGIN / math.sin(narrow)
+        right, up, near = np.array([x, y, z]) - (low + high) / 2
+        per_mm = height / 2 / math.tan(half) / (distance - near)
+        return width / 2 + right * per_mm, (height - foot) / 2 - up * per_mm
+
+    def at(self, *place: float) -> ActionChains:
+        canvas = self.page.one("canvas")
+        x, y = self.pixel(*place)
+        rect = canvas.rect
+        chain = ActionChains(self.page.driver)
+        return chain.move_to_element_with_offset(
+            canvas, round(x - rect["width"] / 2), round(y - rect["height"] / 2)
+        )
+
+    def click(self, *place: float) -> None:
+        self.at(*place).click().perform()
+
+    def drag(self, *places: tuple[float, float, float]) -> None:
+        chain = self.at(*places[0]).click_and_hold()
+        before = self.pixel(*places[0])
+        for place in places[1:]:
+            now = self.pixel(*place)
+            chain.move_by_offset(round(now[0] - before[0]), round(now[1] - before[1]))
+            before = now
+        chain.release().perform()
+
+
+def take(page, key: str) -> None:
+    page.key(Keys.SHIFT + key)
+    page.until(lambda: page.all("[data-testid=bar]"))
+
+
+def press(page, words: str) -> None:
+    page.press(words, "[data-testid=bar]")
+
+
+def measured(page, pattern: str) -> float:
+    def found():
+        told = [one.text for one in page.all("[data-testid=measured]")]
+        return re.search(pattern, told[0]) if told else None
+
+    return float(page.until(found).group(1))
+
+
+def chosen(page) -> int:
+    """How many triangles are chosen."""
+    told = page.until(lambda: page.one("[data-testid=chosen]").text)
+    match = re.match(r"([\d,]+) triangle", told)
+    return int(match.group(1).replace(",", "")) if match else 0
+
+
+def bring(page, tmp_path, mesh: Mesh, name: str) -> Above:
+    path = tmp_path / f"{name.lower().replace(' ', '-')}.stl"
+    write(mesh, path)
+    opened(page, path, name)
+    page.until(lambda: page.all("canvas[data-picking=ready]"))
+    return Above(page, mesh)
+
+
+def test_a_tubes_wall_and_bore_are_read_in_a_cut(page, tmp_path) -> None:
+    view = bring(page, tmp_path, tube(), "Cut Tubes")
+    middle = float(tube().bounds[:, 2].mean())
+    take(page, "C")
+    press(page, "across z")
+    take(page, "R")
+    view.look()
+    press(page, "through")
+    view.click(9.0, 0.3, middle)
+    assert measured(page, r"([\d.]+) mm") == pytest.approx(2.0, abs=0.01)
+    press(page, "round")
+    view.click(8.05, 0.3, middle)
+    assert measured(page, r"⌀ ([\d.]+) mm") == pytest.approx(16.0, abs=0.01)
+    view.click(9.95, 0.3, middle)
+    assert measured(page, r"⌀ ([\d.]+) mm") == pytest.approx(20.0, abs=0.01)
+    # kept with the revision: there after a reload
+    press(page, "Keep it")
+    page.reads("⌀ 20.00 mm", "[aria-label='Kept measures']")
+    page.one("[aria-label='Kept measures'] input").send_keys("outside\n")
+    page.driver.refresh()
+    page.until(lambda: page.all("canvas[data-picking=ready]"))
+    take(page, "R")
+    page.until(
+        lambda: page.one("[aria-label='Kept measures'] input").get_attribute("value") == "outside"
+    )
+
+
+def test_a_model_is_scaled_to_a_measured_distance(page, tmp_path) -> None:
+    mesh = cuboid((30.0, 20.0, 8.0))
+    view = bring(page, tmp_path, mesh, "Scaled Blocks")
+    take(page, "R")
+    view.look()
+    view.click(0.05, 0.05, 8.0)
+    view.click(29.95, 0.05, 8.0)
+    assert measured(page, r"([\d.]+) mm") == pytest.approx(30.0, abs=0.01)
+    page.one("[aria-label='Should be, mm']").send_keys("45" + Keys.ENTER)
+    page.one("[data-revision='1']")
+    page.reads("45.0 × 30.0 × 12.0 mm", "[data-question=size]")
+
+
+def test_picks_are_made_by_keys_alone(page, tmp_path) -> None:
+    bring(page, tmp_path, cuboid((30.0, 20.0, 8.0)), "Keyed Blocks")
+    take(page, "R")
+    for way in (Keys.ARROW_LEFT, Keys.ARROW_RIGHT * 2):
+        page.key(way)
+        page.key(Keys.ENTER)
+    apart = measured(page, r"([\d.]+) mm")
+    assert 0.1 < apart < 30
+    page.key(Keys.ESCAPE)
+    page.until(lambda: not page.all("[data-testid=measured]"))
+    page.key(Keys.ESCAPE)
+    page.until(lambda: not page.all("[data-testid=bar]"))
+
+
+def test_a_fin_is_chosen_by_brush_erased_and_closed(page, tmp_path) -> None:
+    solids = [sphere(20, 4), cuboid((12.0, 1.6, 30.0), at=(-6.0, -0.8, 0.0))]
+    whole = manifold3d.Manifold()
+    for one in solids:
+        faces = np.array(one.faces, dtype=np.uint64)
+        whole += manifold3d.Manifold(manifold3d.Mesh64(np.array(one.vertices), faces))
+    made = whole.to_mesh64()
+    mesh = Mesh(np.array(made.vert_properties)[:, :3], np.array(made.tri_verts, dtype=np.int32))
+    view = bring(page, tmp_path, mesh, "Finned Balls")
+    take(page, "F")
+    page.until(lambda: "Nothing is chosen" in page.one("[data-testid=chosen]").text)
+    radius = page.one("[data-testid=bar] input[type=number]")
+    radius.send_keys(Keys.CONTROL + "a", "1.5")
+    view.look()
+    view.drag((-5.0, 0.0, 30.0), (0.0, 0.0, 30.0), (5.0, 0.0, 30.0))
+    assert chosen(page) > 0
+    # its ridge is chosen; all that hangs together with it down to the ball, by growing
+    press(page, "up to edges")
+    angle = page.one("[data-testid=bar] input[type=number]")
+    angle.send_keys(Keys.CONTROL + "a", "180")
+    press(page, "takes away")
+    press(page, "Nothing")
+    assert chosen(page) == 0
+    press(page, "adds")
+    press(page, "brush")
+    radius = page.one("[data-testid=bar] input[type=number]")
+    radius.send_keys(Keys.CONTROL + "a", "1.5")
+    view.drag((-5.0, 0.0, 30.0), (5.0, 0.0, 30.0))
+    grown = chosen(page)
+    for _ in range(3):
+        press(page, "Grow")
+        page.until(lambda was=grown: chosen(page) > was)
+        grown = chosen(page)
+    press(page, "Erase and close")
+    page.press("Erase and close", "[data-testid=bar] form")
+    page.one("[data-revision='1']")
+    page.in_state("closed", "tight")
+    page.reads("erased", "[data-revision='1']")
+
+
+@pytest.mark.parametrize(("through", "faces"), [(False, 2), (True, 12)])
+def test_a_lasso_takes_what_is_seen_or_goes_through_the_body(
+    page, tmp_path, through: bool, faces: int
+) -> None:
+    view = bring(page, tmp_path, box(20), f"Lassoed Boxes {faces}")
+    take(page, "F")
+    press(page, "lasso")
+    if through:
+        page.one("[data-testid=bar] input[type=checkbox]").click()
+    view.look()
+    corners = [(-13.0, -13.0), (13.0, -13.0), (13.0, 13.0), (-13.0, 13.0), (-13.0, -12.0)]
+    view.drag(*[(x, y, 10.0) for x, y in corners])
+    page.until(lambda: chosen(page) == faces)
+    # one step back by the keys that every program has for it, and all else instead
+    page.key(Keys.CONTROL + "z")
+    page.until(lambda: chosen(page) == 0)
+    press(page, "The others")
+    page.until(lambda: chosen(page) == 12)
+
+
+def test_four_revisions_stand_in_numbers_side_by_side(page, tmp_path) -> None:
+    bring(page, tmp_path, sphere(20, 4), "Reduced Balls")
+    for n, percent in enumerate((80, 60, 40), 1):
+        page.driver.execute_script(
+            """
+            const token = /csrftoken=([^;]+)/.exec(document.cookie)[1];
+            const id = location.pathname.match(/\\d+/)[0];
+            const parameters = {percent: arguments[0]};
+            fetch(`/api/items/${id}`).then((one) => one.json()).then((item) =>
+              fetch(`/api/items/${id}/operate`, {
+                method: 'POST',
+                headers: {'Content-Type': 'application/json', 'X-CSRFToken': token},
+                body: JSON.stringify({revision: item.current, operation: 'reduce', parameters}),
+              }));
+            """,
+            percent,
+        )
+        page.one(f"[data-revision='{n}']")
+    page.key(Keys.SHIFT + "N")
+    table = "[aria-label='Revisions in numbers']"
+    for n in (1, 2):
+        page.until(lambda n=n: len(page.all(f"{table} select")) >= n)
+    while len(page.all(f"{table} thead th")) < 6 and page.all("[aria-label='One more']"):
+        page.one("[aria-label='One more']").send_keys(Keys.ARROW_DOWN, Keys.ENTER)
+    page.reads("5,120", table)
+    counts = [one.text for one in page.all(f"{table} tbody tr:nth-child(2) td")]
+    assert len(counts) == 4
+    numbers = sorted(int(one.replace(",", "")) for one in counts)
+    assert numbers[-1] == 5120
+    assert numbers == sorted(set(numbers))
+
+
+def test_question_finding_and_revision_live_in_the_address(page, tmp_path) -> None:
+    hole = sphere(20, 3)
+    bring(page, tmp_path, Mesh(hole.vertices, hole.faces[2:]), "Holed Balls")
+    page.key("2")
+    page.key("n")
+    page.until(lambda: "finding=1" in page.driver.current_url)
+    page.driver.refresh()
+    page.until(lambda: page.one("[data-finding='1']").get_attribute("aria-expanded") == "true")
+    assert "question=closed" in page.driver.current_url
+    page.driver.get(page.address)
+    page.driver.back()
+    page.until(lambda: page.one("[data-finding='1']").get_attribute("aria-expanded") == "true")
+
+
+def test_from_the_list_to_the_release_by_keys_alone(page, tmp_path) -> None:
+    broken = sphere(20, 3)
+    bring(page, tmp_path, Mesh(broken.vertices, broken.faces[2:]), "Keyed Orders")
+    page.key("o")
+    page.row("Keyed Orders")
+    page.key("/")
+    page.key("keyed orders")
+    page.until(lambda: len([r for r in page.all("[role=row]") if "Keyed Orders" in r.text]) == 1)
+    page.key(Keys.ESCAPE)
+    page.key(Keys.ARROW_DOWN)
+    page.key(Keys.ENTER)
+    page.one("[data-question=closed]")
+    page.in_state("closed", "leaks")
+    page.key("m")
+    page.in_state("closed", "tight")
+    page.reads("hole filled", "[data-testid=account]")
+    page.key("d")
+    page.one("[aria-label=Letter]")
+    page.key("d")
+    page.reads("It can be withdrawn", "[role=dialog]")
+    page.key(Keys.TAB * 0 + Keys.ENTER)
+    page.until(lambda: page.all("[data-testid=release]"))
+    file = page.download(page.button("Fetch the file", "[data-testid=release]"))
+    assert trimesh.load(file, force="mesh").is_watertight
