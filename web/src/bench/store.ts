@@ -181,7 +181,13 @@ export const useBench = create<BenchStore>((set) => ({
   takeRows: (numbers) => set({ taken: new Set(numbers) }),
   ask: (asking) => set({ asking }),
   releaseAgain: (again) => set({ again }),
-  follow: (held) => set({ held, chosen: null, taken: new Set(), piece: null, probe: null }),
+  follow: (held) =>
+    set((store) =>
+      // what the address asked for is of the first revision that this page goes along with
+      store.held === null
+        ? { held }
+        : { held, chosen: null, taken: new Set(), piece: null, probe: null },
+    ),
   toggle: (look) => set(({ looks }) => ({ looks: { ...looks, [look]: !looks[look] } })),
   look: (to) => set(({ flight }) => ({ flight: { turn: flight.turn + 1, to } })),
   lookFrom: (round, up) =>

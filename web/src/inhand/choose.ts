@@ -19,7 +19,11 @@ import { useHand } from "./hand";
 type Drawing = { points: [number, number][]; ndc: [number, number][]; takes: boolean };
 
 let drawing: Drawing | null = null;
-let painting: { takes: boolean } | null = null;
+let painting: { takes: boolean; x: number; y: number } | null = null;
+
+/** Places of a stroke are no further apart than this share of the brush's radius on the screen. */
+const CLOSE = 0.5;
+const MOST_STEPS = 40;
 
 /** A radius that suits a model: a fortieth of its diagonal, to two figures. */
 export function usualRadius({ skin }: Ground): number {
@@ -36,6 +40,22 @@ export function choiceOn({ skin, revision }: Ground): Choice {
 /** Shift turns adding into taking away, and the other way round. */
 const takesNow = (event: { shiftKey: boolean }) =>
   useHand.getState().choose.takes !== event.shiftKey;
+
+/** Paint from where the pointer was to where it is, without a gap however fast it goes. */
+function paintTo(hit: Hit | null, at: PointerAt, ground: Ground): void {
+  if (!painting) return;
+  const { x, y, takes } = painting;
+  painting = { takes, x: at.x, y: at.y };
+  const radius = useHand.getState().choose.radius ?? usualRadius(ground);
+  const pixels = hit ? perMm(hit.at, ground, at) * radius : 8;
+  const far = Math.hypot(at.x - x, at.y - y);
+  const steps = Math.min(MOST_STEPS, Math.ceil(far / Math.max(1, pixels * CLOSE)));
+  for (let i = 1; i < steps; i++) {
+    const between = at.hitAt(x + ((at.x - x) * i) / steps, y + ((at.y - y) * i) / steps);
+    if (between) stroke(between, ground, takes);
+  }
+  if (hit) stroke(hit, ground, takes);
+}
 
 function stroke(hit: Hit, ground: Ground, takes: boolean): void {
   const { choose, paint } = useHand.getState();
@@ -94,7 +114,7 @@ export const choose: Tool = {
     if (how.by === "brush") {
       // one step back undoes all of a stroke
       setChoice(choiceOn(ground), revision);
-      painting = { takes };
+      painting = { takes, x: at.x, y: at.y };
       stroke(hit, ground, takes);
       return true;
     }
@@ -111,7 +131,7 @@ export const choose: Tool = {
     if (drawing) draw(at);
     if (painting) {
       choose.hover!(hit, at, ground);
-      if (hit) stroke(hit, ground, painting.takes);
+      paintTo(hit, at, ground);
     }
   },
   release: (at, ground) => {

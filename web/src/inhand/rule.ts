@@ -53,6 +53,11 @@ export const rule: Tool = {
       setRule({ picks: [{ ...found, at: hit.at, round }], shown: null });
       return;
     }
+    if (held.kind === "through" && hit.cut) {
+      // the material itself is meant, however near its line lies
+      setRule({ picks: [{ ...found, at: hit.at, to: "cut" }], shown: null });
+      return;
+    }
     const begun = held.picks.length < NEEDED[held.kind] ? held.picks : [];
     setRule({ picks: [...begun, found], shown: null });
   },

@@ -58,6 +58,8 @@ export type PointerAt = {
   ndc: [number, number];
   camera: THREE.Camera;
   size: { width: number; height: number };
+  /** What lies under another pixel of the view. */
+  hitAt: (x: number, y: number) => Hit | null;
 };
 
 /** What a tool does with the pointer; `press` says whether it keeps it until it is let go. */
@@ -99,11 +101,15 @@ export function Picking({ skin, sight, clip, onHover, onPick, grip }: Props) {
       tree = built;
       canvas.dataset.picking = "ready";
     });
+    const pixel = (x: number, y: number): PointerAt => {
+      const { width, height } = canvas.getBoundingClientRect();
+      const ndc: [number, number] = [(x / width) * 2 - 1, 1 - (y / height) * 2];
+      const hitAt = (u: number, v: number) => under(pixel(u, v));
+      return { x, y, ndc, camera, size: { width, height }, hitAt };
+    };
     const placeOf = (event: PointerEvent): PointerAt => {
       const box = canvas.getBoundingClientRect();
-      const [x, y] = [event.clientX - box.left, event.clientY - box.top];
-      const size = { width: box.width, height: box.height };
-      return { x, y, ndc: [(x / box.width) * 2 - 1, 1 - (y / box.height) * 2], camera, size };
+      return pixel(event.clientX - box.left, event.clientY - box.top);
     };
     const under = ({ ndc }: PointerAt): Hit | null => {
       if (!tree) return null;
@@ -118,10 +124,9 @@ export function Picking({ skin, sight, clip, onHover, onPick, grip }: Props) {
       cancelAnimationFrame(frame);
       if (event.buttons && !kept) return;
       const at = placeOf(event);
-      frame = requestAnimationFrame(() => {
-        if (kept) latest.current.grip?.drag(under(at), at, event);
-        else latest.current.onHover(under(at), at);
-      });
+      // every place of a drag counts; of where the pointer only passes, one a frame
+      if (kept) latest.current.grip?.drag(under(at), at, event);
+      else frame = requestAnimationFrame(() => latest.current.onHover(under(at), at));
     };
     const left = () => {
       cancelAnimationFrame(frame);
@@ -153,11 +158,7 @@ export function Picking({ skin, sight, clip, onHover, onPick, grip }: Props) {
     };
     // the keys point and take as the pointer does
     const keyed = ({ detail }: CustomEvent<KeyPoint>) => {
-      const box = canvas.getBoundingClientRect();
-      const [x, y] = [detail.x, detail.y];
-      const size = { width: box.width, height: box.height };
-      const ndc: [number, number] = [(x / box.width) * 2 - 1, 1 - (y / box.height) * 2];
-      const at = { x, y, ndc, camera, size };
+      const at = pixel(detail.x, detail.y);
       const hit = under(at);
       const { grip: held, onHover: hear, onPick: take } = latest.current;
       if (!detail.takes) {

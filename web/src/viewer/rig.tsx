@@ -72,6 +72,10 @@ function narrowHalf(camera: THREE.PerspectiveCamera, aspect: number): number {
   return Math.min(half, Math.atan(Math.tan(half) * aspect));
 }
 
+/** How much of the view something stands over at its foot, pixels. */
+const footOf = (canvas: HTMLElement) =>
+  parseFloat(canvas.closest("main")?.style.getPropertyValue("--foot") ?? "") || 0;
+
 /** Camera, controls and flights. Drag to turn, wheel to zoom towards the pointer. */
 export function Rig({ skin, flight, link, taken, parallel }: Props) {
   const { camera, gl, invalidate, size, set } = useThree();
@@ -183,7 +187,11 @@ export function Rig({ skin, flight, link, taken, parallel }: Props) {
     controls.maxDistance = radius * 20 * wide;
     controls.minDistance = (radius / 200) * wide;
     if (!flight) return;
-    const away = (r: number) => (r * MARGIN) / Math.sin(narrow);
+    // all of it is to be seen above what stands at the foot of the view
+    const free = Math.max(0.3, 1 - footOf(gl.domElement) / size.height);
+    const half = THREE.MathUtils.degToRad((camera as THREE.PerspectiveCamera).fov / 2);
+    const narrowest = Math.min(narrow, Math.atan(Math.tan(half) * free));
+    const away = (r: number) => (r * MARGIN) / Math.sin(narrowest);
     const target = new THREE.Vector3();
     const now = camera.position.clone().sub(controls.target);
     let direction = now.lengthSq() > 0 && placed.current ? now.normalize() : START;
@@ -231,8 +239,7 @@ export function Rig({ skin, flight, link, taken, parallel }: Props) {
     const near = Math.max(away - radius * ROUND, radius * NEAREST);
     const far = away + radius * ROUND;
     // the middle of the picture is the middle of what nothing stands over
-    const main = gl.domElement.closest("main");
-    const foot = parseFloat(main?.style.getPropertyValue("--foot") ?? "") || 0;
+    const foot = footOf(gl.domElement);
     const { width, height } = size;
     const view = perspective.view;
     const same = Math.abs(perspective.near / near - 1) < 0.02 && perspective.far === far;
