@@ -179,7 +179,7 @@ describe("the ledger", () => {
     const of = (row: { number: number }) => (row.number === 3 ? cover({ index: 4 }) : null);
     const { user } = show(<Ledger {...given} chosen={3} onRun={null} coverOf={of} />);
     expect(screen.getByText(/Accepted by Odd Ness.*“wanted so”/)).toBeTruthy();
-    expect(screen.getByText("accepted")).toBeTruthy();
+    expect(screen.getByText(/^accepted by Odd Ness/)).toBeTruthy();
     expect(screen.queryByPlaceholderText(/Accept as it is/)).toBeNull();
     expect(screen.getByText("Do drop-scraps").closest("button")!.disabled).toBe(true);
     await user.type(screen.getByLabelText(/take the acceptance back/), "it is not{Enter}");
