@@ -65,6 +65,9 @@ _FACES = Parameter("faces", "Chosen faces", "By runs of their numbers.", "faces"
 _SOME_FACES = Parameter("faces", "Chosen faces", "Instead of a region.", "faces")
 """Chosen faces, if there are any."""
 
+_PIECES = Parameter("pieces", "Pieces", "Their numbers, from 1.", "pieces", needed=True)
+"""Pieces that have to be named."""
+
 _SHARP = number("sharp", "Sharp from", "Edges bent by more stay.", "°", 5, 180, SHARP)
 """From which bend an edge is sharp."""
 
@@ -267,7 +270,9 @@ OPERATIONS = (
         ("near-gaps",),
         (
             _PLACES,
-            number("overlap", "Overlap", "How deep one goes into the other.", "mm", 0.001, 1.0, 0.02),
+            number(
+                "overlap", "Overlap", "How deep one goes into the other.", "mm", 0.001, 1.0, 0.02
+            ),
         ),
         overlaps.close_gaps,
         by_limits=True,
@@ -301,6 +306,24 @@ OPERATIONS = (
         (_PLACES,),
         clearing.drop_debris,
         by_limits=True,
+    ),
+    Operation(
+        "drop-pieces",
+        "Take them out",
+        "pieces taken out",
+        "Takes the pieces out, each with all that lies in it.",
+        (),
+        (_PIECES,),
+        clearing.drop_pieces,
+    ),
+    Operation(
+        "extract",
+        "Leave only them",
+        "only these pieces left",
+        "Leaves only the pieces, each with all that lies in it; their file has nothing else.",
+        (),
+        (_PIECES,),
+        clearing.extract,
     ),
     Operation(
         "build-up",

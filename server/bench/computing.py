@@ -151,10 +151,15 @@ def _pieces_apart(given: dict[str, Any]) -> list[int]:
     return [shell + 1 for shell in shells_apart(given["numbers"], given)]
 
 
-def faces_in_order(mesh: Mesh, chosen: Operation, given: dict[str, Any]) -> dict[str, Any]:
-    """Parameters with the chosen faces as the mesh has them, from those of the screen's order."""
+def as_the_mesh_has_them(
+    mesh: Mesh, chosen: Operation, given: dict[str, Any], numbers: Iterable[tuple[int, int]]
+) -> dict[str, Any]:
+    """Parameters as the mesh has them: faces from the screen's order, pieces from their numbers."""
     told = {**given}
+    shells = {number: shell + 1 for shell, number in numbers}
     for one in chosen.parameters:
+        if one.kind == "pieces" and given.get(one.name) is not None:
+            told[one.name] = [shells.get(n, 0) for n in one.check(given[one.name])]
         if one.kind == "faces" and given.get(one.name) is not None:
             on_screen = chosen_faces(mesh, one.check(given[one.name]))
             told[one.name] = np.zeros(len(mesh.faces), dtype=bool)
@@ -168,7 +173,7 @@ def operate(
     """Run one operation and examine what came of it."""
     mesh, labels = _load(source)
     chosen = operation(given["operation"])
-    parameters = faces_in_order(mesh, chosen, given["parameters"])
+    parameters = as_the_mesh_has_them(mesh, chosen, given["parameters"], given["numbers"])
     if any(one.name == "apart" for one in chosen.parameters) and "apart" not in parameters:
         parameters = {**parameters, "apart": _pieces_apart(given)}
     done = perform(

@@ -73,6 +73,8 @@ CASES: dict[str, tuple[Callable[[], Mesh], list[str], float | None]] = {
     "fill-voids": (hollow_box, ["--places", "1"], 1000),
     "drop-buried": (lambda: _inner(4), [], 1000),
     "drop-debris": (lambda: _inner(0.2, (40, 0, 0)), [], 1000),
+    "drop-pieces": (lambda: b.soup(box(), box(8, (40, 0, 0))), ["--pieces", "2"], 1000),
+    "extract": (lambda: b.soup(box(), box(8, (40, 0, 0))), ["--pieces", "1"], 1000),
     "build-up": (lambda: PLATE, ["--to", "0.8", "--material", "sintered-nylon"], None),
     "thicken-necks": (lambda: blocks(9.9, 9.9), ["--to", "0.8"], None),
     "set-apart": (lambda: blocks(9.9, 9.9), ["--clearance", "0.4", "--narrower", "0.8"], None),
@@ -147,7 +149,7 @@ def test_all_operations_are_told(capsys) -> None:
     assert [one["operation"] for one in told] == [one.name for one in OPERATIONS]
     parameters = {p["name"]: p for one in told for p in one["parameters"]}
     assert parameters["thickness"].items() >= {
-        "kind": "number", "unit": "mm", "least": 0.05, "most": 50.0, "default": 1.0
+        "kind": "number", "unit": "mm", "least": 0.05, "most": 50.0, "default": None
     }.items()  # fmt: skip
     assert main(["do", "--list"]) == 0
     assert "fill-holes: Closes holes" in capsys.readouterr().out

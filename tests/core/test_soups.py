@@ -38,6 +38,8 @@ GIVEN = {
     "flatten": {"faces": [0, 3]},
     "separate": {"faces": [0, 2], "gap": 0.1},
     "scale": {"factor": 1.5},
+    "drop-pieces": {"pieces": [1]},
+    "extract": {"pieces": [1]},
     "recast-zone": {"region": _SPOT, "detail": 1.0},
     "recast": {"detail": 1.0},
     "untangle": {"inverted": "keep"},

@@ -286,3 +286,33 @@ def test_choosing_everything_leaves_nothing() -> None:
     for name in ("erase", "delete-faces", "separate"):
         refused = perform(cuboid(), name, {"faces": [0, 12]}).refused
         assert refused == "Every face is chosen; nothing would be left."
+
+
+def test_what_is_extracted_and_what_remains_are_the_whole() -> None:
+    void = Mesh(box(4).vertices, box(4).faces[:, ::-1])
+    mesh = concatenate([box(10), void, sphere(6, 3), box(3, (40, 0, 0))])
+    mesh = Mesh(
+        np.where(np.arange(len(mesh.vertices))[:, None] < 16, mesh.vertices, mesh.vertices + 30),
+        mesh.faces,
+    )
+    total = mesh.volume
+    parted = [perform(mesh, name, {"pieces": [1, 4]}) for name in ("extract", "drop-pieces")]
+    assert sum(one.mesh.volume for one in parted) == pytest.approx(total, rel=1e-9)
+    # a void goes with the solid that it is in
+    assert parted[0].after.shells == 3
+    for one in parted:
+        assert_tight_by_referees(one.mesh)
+
+
+@pytest.mark.parametrize(
+    ("pieces", "why"),
+    [
+        ([9], "no piece 9"),
+        ([], "No piece"),
+        ([1], "Nothing would be left"),
+        (None, "must be given"),
+    ],
+)
+def test_pieces_that_are_not_there_are_refused(pieces, why) -> None:
+    with pytest.raises(OperationRefused, match=why):
+        perform(cuboid(), "drop-pieces", {} if pieces is None else {"pieces": pieces})

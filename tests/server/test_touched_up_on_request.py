@@ -85,6 +85,17 @@ def test_faces_that_are_not_there_fail_in_words(shop, boxes) -> None:
     assert job.message == "What was chosen are no faces of this revision."
 
 
+def test_pieces_are_taken_out_by_the_numbers_that_people_know(shop, boxes) -> None:
+    assert operate(shop, boxes, "drop-pieces", pieces=[1]).status_code == 202
+    assert work().state == "done"
+    (left,) = report_of(boxes)["pieces"]
+    # the number stays its own, though it is the first shell by now
+    assert (left["shell"], left["number"]) == (0, 2)
+    assert operate(shop, boxes, "extract", pieces=[1]).status_code == 202
+    job = work()
+    assert (job.state, job.message) == ("refused", "There is no piece 0.")
+
+
 def test_a_measure_is_kept_named_and_let_go(shop, boxes) -> None:
     address = f"/api/revisions/{item_of(shop, boxes)['current']}/measures"
     made = shop.client.post(address, MEASURED)

@@ -8,6 +8,27 @@ from ..mesh.triangle_mesh import Mesh
 from ..outcome import Outcome
 
 
+def with_nested_shells(diagnosis: Diagnosis, shells: Array) -> Array:
+    """Some shells, and all that lie inside them.
+
+    Parameters
+    ----------
+    diagnosis : Diagnosis
+    shells : ndarray, shape (k,)
+        Numbers of the shells.
+
+    Returns
+    -------
+    ndarray, shape (shells,), bool
+    """
+    inside = np.zeros(diagnosis.shells[1], dtype=bool)
+    inside[shells] = True
+    depth, parent = diagnosis.nesting
+    for s in np.argsort(depth, kind="stable").tolist():
+        inside[s] |= parent[s] >= 0 and inside[parent[s]]
+    return inside
+
+
 def remove_shells(diagnosis: Diagnosis, shells: Array, *, with_contents: bool = True) -> Outcome:
     """Leave out some shells, by default with all that lies inside them.
 
@@ -43,9 +64,7 @@ def remove_shells(diagnosis: Diagnosis, shells: Array, *, with_contents: bool = 
     gone[shells] = True
     chosen = int(gone.sum())
     if with_contents:
-        depth, parent = diagnosis.nesting
-        for s in np.argsort(depth, kind="stable").tolist():
-            gone[s] |= parent[s] >= 0 and gone[parent[s]]
+        gone = with_nested_shells(diagnosis, shells)
     removed = diagnosis.kept[gone[shell]]
     faces = np.delete(mesh.faces, removed, axis=0)
     numbers = {

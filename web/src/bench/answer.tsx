@@ -65,6 +65,17 @@ export function Answer(props: Props) {
           revision={revision}
           coverOf={coverOf}
           rows={rows}
+          material={ordered?.key ?? ""}
+          onScale={
+            canWork
+              ? (parameters) =>
+                  actions.operate.mutate({
+                    revision: revision.id,
+                    operation: "scale",
+                    parameters,
+                  })
+              : null
+          }
           onUnit={
             canWork
               ? (unit) =>

@@ -198,6 +198,8 @@ describe("the size", () => {
         revision={made}
         rows={kind ? rowsOf(made, question("size", [kind, "", ""])) : []}
         coverOf={() => by}
+        material="tough-resin"
+        onScale={vi.fn()}
         onUnit={onUnit}
         onAccept={onAccept}
         onWithdraw={null}
@@ -258,7 +260,15 @@ describe("the pieces", () => {
   };
 
   it("are listed as they lie with what each is, and how many more there are", () => {
-    show(<Pieces {...whole} report={report} onLookAt={vi.fn()} onChooseFaces={vi.fn()} />);
+    show(
+      <Pieces
+        {...whole}
+        report={report}
+        onLookAt={vi.fn()}
+        onChooseFaces={vi.fn()}
+        onOperate={null}
+      />,
+    );
     expect(screen.getAllByRole("listitem").map((one) => one.textContent)).toEqual([
       "1outer skin1.00 cm³, longest side 90.0 mm",
       "2sealed void0.11 cm³, longest side 10.0 mm",
@@ -271,7 +281,13 @@ describe("the pieces", () => {
   it("can be chosen, hidden, seen alone and all brought back", async () => {
     const onLookAt = vi.fn();
     const { user } = show(
-      <Pieces {...whole} report={report} onLookAt={onLookAt} onChooseFaces={vi.fn()} />,
+      <Pieces
+        {...whole}
+        report={report}
+        onLookAt={onLookAt}
+        onChooseFaces={vi.fn()}
+        onOperate={null}
+      />,
     );
     await user.click(screen.getByText("sealed void"));
     expect(onLookAt).toHaveBeenCalledWith(1);
@@ -297,7 +313,14 @@ describe("a piece that stays apart", () => {
 
   it("is decided with a reason, by the number that it keeps", async () => {
     const onApart = vi.fn(() => Promise.resolve());
-    const given = { ...whole, report, onApart, onLookAt: vi.fn(), onChooseFaces: vi.fn() };
+    const given = {
+      ...whole,
+      report,
+      onApart,
+      onLookAt: vi.fn(),
+      onChooseFaces: vi.fn(),
+      onOperate: null,
+    };
     const { user, unmount } = show(<Pieces {...given} />);
     await user.click(screen.getAllByRole("button")[1]!);
     await user.click(screen.getByText("Stays apart"));

@@ -82,6 +82,7 @@ export function TakenPieces(props: {
   onHide: () => void;
   onOnly: () => void;
   onChooseFaces: () => void;
+  onOperate: ((operation: "drop-pieces" | "extract") => void) | null;
   onLetGo: () => void;
 }) {
   if (!props.count) return null;
@@ -102,6 +103,20 @@ export function TakenPieces(props: {
         </Button>
         <Button className="!px-2 !py-0.5" onClick={props.onChooseFaces}>
           Choose their faces
+        </Button>
+        <Button
+          className="!px-2 !py-0.5"
+          disabled={!props.onOperate}
+          onClick={() => props.onOperate?.("drop-pieces")}
+        >
+          Take out
+        </Button>
+        <Button
+          className="!px-2 !py-0.5"
+          disabled={!props.onOperate}
+          onClick={() => props.onOperate?.("extract")}
+        >
+          Leave only these
         </Button>
       </div>
     </section>

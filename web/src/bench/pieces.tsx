@@ -51,10 +51,20 @@ type Props = {
   onLookAt: (shell: number) => void;
   /** Take the faces of some shells into the choice. */
   onChooseFaces: (shells: readonly number[]) => void;
+  /** Run an operation on some pieces, by their numbers; null when nothing can be run now. */
+  onOperate: ((operation: string, pieces: readonly number[]) => void) | null;
 };
 
 /** The shells of the model, nested, each with what it is; out of sight or alone at will. */
-export function Pieces({ item, report, apart, onApart, onLookAt, onChooseFaces }: Props) {
+export function Pieces({
+  item,
+  report,
+  apart,
+  onApart,
+  onLookAt,
+  onChooseFaces,
+  onOperate,
+}: Props) {
   const sight = useBench((bench) => bench.sight);
   const piece = useBench((bench) => bench.piece);
   const parting = useBench((bench) => bench.parting);
@@ -219,6 +229,14 @@ export function Pieces({ item, report, apart, onApart, onLookAt, onChooseFaces }
         onHide={() => hideAll(taken)}
         onOnly={() => hideAll(every.map((one) => one.shell).filter((shell) => !taken.has(shell)))}
         onChooseFaces={() => onChooseFaces([...taken])}
+        onOperate={
+          onOperate &&
+          ((operation) =>
+            onOperate(
+              operation,
+              every.filter((one) => taken.has(one.shell)).map((one) => one.number),
+            ))
+        }
         onLetGo={() => setTaken(new Set())}
       />
       {report.shells > every.length && (

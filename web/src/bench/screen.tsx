@@ -100,6 +100,16 @@ function Bench({ id, onKeys }: { id: number; onKeys: () => void }) {
               apart={item.apart}
               onApart={work.canWork ? work.setApart : null}
               onLookAt={lookAt}
+              onOperate={
+                work.canWork
+                  ? (operation, pieces) =>
+                      work.actions.operate.mutate({
+                        revision: revision.id,
+                        operation,
+                        parameters: { pieces },
+                      })
+                  : null
+              }
               onChooseFaces={(shells) => skin && chooseShells(skin, revision.id, shells)}
             />
           )}

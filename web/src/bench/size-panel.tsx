@@ -4,7 +4,9 @@ import { Button } from "../ui/button";
 import { sizeOf } from "../ui/format";
 import { Reason } from "../ui/reason";
 import type { Row } from "./rows";
+import { ScalePanel } from "./scale-panel";
 import { TakeBack } from "./take-back";
+import { useMachineFor } from "./use-machine";
 import type { Work } from "./use-work";
 
 const UNITS = { mm: 1, cm: 10, m: 1000, in: 25.4, ft: 304.8 } as const;
@@ -17,7 +19,10 @@ type Props = {
   /** The findings of *Size*, and what accepts each. */
   rows: Row[];
   coverOf: (row: Row) => Cover | null;
+  /** Key of the material ordered. */
+  material: string;
   onUnit: ((unit: string) => void) | null;
+  onScale: ((parameters: Record<string, unknown>) => void) | null;
   onAccept: Work["accept"] | null;
   onWithdraw: Work["withdraw"] | null;
 };
@@ -32,6 +37,7 @@ const CONFIRMS: Record<string, (unit: string) => string> = {
 /** The unit that the file's numbers are read in, and what size each would give. */
 export function SizePanel(props: Props) {
   const { item, revision, rows, coverOf, onUnit, onAccept, onWithdraw } = props;
+  const machine = useMachineFor(item);
   const now = revision.report.unit as Unit;
   const numbers = revision.report.size_mm.map((mm) => mm / UNITS[now]);
   // arrow keys go from one to the next; only the button starts work
@@ -80,6 +86,14 @@ export function SizePanel(props: Props) {
           was.
         </p>
       </fieldset>
+      <ScalePanel
+        key={revision.id}
+        item={item}
+        report={revision.report}
+        material={props.material}
+        machine={machine}
+        onScale={props.onScale}
+      />
       {rows.map((row) => {
         const { kind, severity, text, spots } = row.finding;
         const cover = coverOf(row);

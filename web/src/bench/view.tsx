@@ -3,7 +3,7 @@ import { useShallow } from "zustand/shallow";
 import type { Item } from "../api/client";
 import { useQuery } from "@tanstack/react-query";
 import { revisionQuery, useMaterials } from "../api/queries";
-import { useMachines } from "../materials/queries";
+import { useMachineFor } from "./use-machine";
 import { Cursors } from "../inhand/cursors";
 import { type ToolName, useHand } from "../inhand/hand";
 import { HandBar } from "../inhand/hand-bar";
@@ -75,6 +75,7 @@ export function View({ item, shown, ledger, chart, work }: Props) {
               limit={chart.limit}
               looks={looks}
               link={link}
+              remember={`item ${item.id}`}
               hand={hand}
             />
             <Cursors />
@@ -173,19 +174,6 @@ function findingOf({ marks }: Shown, { chosen }: LedgerState) {
   return faces.length ? { number, faces } : null;
 }
 
-/** The machine that is looked at: the largest of those that make the material. */
-function useMachineFor(item: Item) {
-  const machines = useMachines().data;
-  const material = useMaterials().data?.find((one) => one.id === item.material);
-  return useMemo(() => {
-    const able = machines?.filter((one) => one.process === material?.rules?.process) ?? [];
-    const [largest] = [...able].sort((a, b) => b.x * b.y * b.z - a.x * a.y * a.z);
-    return largest
-      ? { name: largest.name, sides: [largest.x, largest.y, largest.z] as const }
-      : null;
-  }, [machines, material]);
-}
-
 /** How the model is drawn; tints only where there is more than one piece. */
 function useLooks(pieces: number) {
   const looks = useBench((bench) => bench.looks);
@@ -204,11 +192,13 @@ type ModelProps = {
   limit: number;
   looks: ReturnType<typeof useLooks>;
   link: CameraLink;
+  remember: string;
   hand: HandInView;
 };
 
 /** The model itself, with what the tool in hand draws. */
-function Model({ shown, ledger, soundings, limit, looks, link, hand }: ModelProps) {
+function Model(props: ModelProps) {
+  const { shown, ledger, soundings, limit, looks, link, remember, hand } = props;
   const { skin, revision, wasSkin, fits, changing } = shown;
   const { rows, pieces } = ledger;
   const sight = useBench((bench) => bench.sight);
@@ -276,6 +266,7 @@ function Model({ shown, ledger, soundings, limit, looks, link, hand }: ModelProp
       }}
       looks={looks}
       flight={flight}
+      remember={remember}
       link={link}
       soundings={soundings}
       changes={changing && fits ? shown.changes : null}

@@ -4,9 +4,34 @@ import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import { serve, show } from "../tests/dom";
 import { job } from "../tests/makers";
 import { Announcer } from "./announcer";
+import { remaining } from "./progress";
 import { switchKeys, useKeys } from "./keys";
 import { useTitle } from "./title";
 import { Whole } from "./whole";
+
+describe("what remains of long work", () => {
+  const seen = [
+    { at: 0, fraction: 0 },
+    { at: 2_000, fraction: 0.5 },
+    { at: 12_000, fraction: 0.7 },
+  ];
+
+  it.each([
+    [[], 5_000, null],
+    [seen.slice(0, 1), 5_000, null],
+    // too soon to tell
+    [seen.slice(0, 2), 1_000, null],
+    [seen.slice(0, 2), 2_000, 2_000],
+    // the quick beginning counts no more
+    [seen, 12_000, 15_000],
+    // it stands still: longer and longer
+    [seen, 22_000, null],
+  ])("case %#", (steps, now, left) => {
+    const told = remaining(steps, now);
+    if (left === null) expect(told).toBeNull();
+    else expect(told).toBeCloseTo(left, 6);
+  });
+});
 
 describe("a screen that falls", () => {
   it("says so in its place, and can be tried again", async () => {

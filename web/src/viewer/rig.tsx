@@ -60,6 +60,8 @@ type Props = {
   /** None where the camera only follows another view's. */
   flight: Flight | null;
   link: Link | null;
+  /** Under what the place of the camera is remembered, so that who comes back finds it. */
+  remember: string | null;
   /** Whether the left button, or one finger, belongs to a tool: then the right one turns. */
   taken: boolean;
   /** Without perspective: what is far is drawn as large as what is near. */
@@ -72,12 +74,15 @@ function narrowHalf(camera: THREE.PerspectiveCamera, aspect: number): number {
   return Math.min(half, Math.atan(Math.tan(half) * aspect));
 }
 
+/** Where one stood last, by what was looked at. */
+const STANDS = new Map<string, Stand>();
+
 /** How much of the view something stands over at its foot, pixels. */
 const footOf = (canvas: HTMLElement) =>
   parseFloat(canvas.closest("main")?.style.getPropertyValue("--foot") ?? "") || 0;
 
 /** Camera, controls and flights. Drag to turn, wheel to zoom towards the pointer. */
-export function Rig({ skin, flight, link, taken, parallel }: Props) {
+export function Rig({ skin, flight, link, remember, taken, parallel }: Props) {
   const { camera, gl, invalidate, size, set } = useThree();
   const radius = Math.max(skin.box.getSize(new THREE.Vector3()).length() / 2, 1e-6);
   const controls = useMemo(() => {
@@ -92,6 +97,7 @@ export function Rig({ skin, flight, link, taken, parallel }: Props) {
     done: number;
   } | null>(null);
   const placed = useRef(false);
+  const flown = useRef({ turn: -1, middle: skin.middle });
 
   useEffect(() => {
     const stop = () => {
@@ -130,6 +136,17 @@ export function Rig({ skin, flight, link, taken, parallel }: Props) {
     };
   }, [controls, camera, skin, link, invalidate, set]);
   useEffect(() => () => controls.dispose(), [controls]);
+  useEffect(
+    () => () => {
+      if (remember === null || !placed.current) return;
+      const { middle } = flown.current;
+      STANDS.set(remember, {
+        eye: camera.position.clone().add(middle),
+        target: controls.target.clone().add(middle),
+      });
+    },
+    [remember, camera, controls],
+  );
   const leads = flight !== null;
   useEffect(() => {
     if (!leads) return undefined;
@@ -187,6 +204,26 @@ export function Rig({ skin, flight, link, taken, parallel }: Props) {
     controls.maxDistance = radius * 20 * wide;
     controls.minDistance = (radius / 200) * wide;
     if (!flight) return;
+    const { turn: last, middle } = flown.current;
+    flown.current = { turn: flight.turn, middle: skin.middle };
+    if (placed.current && last === flight.turn) {
+      // another revision is looked at from where one stands
+      const by = middle.clone().sub(skin.middle);
+      camera.position.add(by);
+      controls.target.add(by);
+      controls.update();
+      invalidate();
+      return;
+    }
+    const known = remember === null || placed.current ? undefined : STANDS.get(remember);
+    if (known) {
+      camera.position.copy(known.eye).sub(skin.middle);
+      controls.target.copy(known.target).sub(skin.middle);
+      controls.update();
+      placed.current = true;
+      invalidate();
+      return;
+    }
     // all of it is to be seen above what stands at the foot of the view
     const free = Math.max(0.3, 1 - footOf(gl.domElement) / size.height);
     const half = THREE.MathUtils.degToRad((camera as THREE.PerspectiveCamera).fov / 2);

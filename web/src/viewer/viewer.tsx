@@ -81,6 +81,8 @@ type Props = {
   onChoose: (number: number) => void;
   looks: Looks;
   flight: Flight | null;
+  /** Under what the place of the camera is remembered. */
+  remember?: string;
   /** Looked at from the same place as another view. */
   link: Link | null;
   /** The chart of depths instead of the plain skin, and the limit drawn on it. */
@@ -195,6 +197,7 @@ export function Viewer(props: Props) {
           skin={skin}
           flight={props.flight}
           link={props.link}
+          remember={props.remember ?? null}
           taken={inHand.taken}
           parallel={looks.parallel}
         />
