@@ -13,7 +13,7 @@ HERE = Path(__file__).resolve().parent
 sys.path[:0] = [str(HERE.parents[1] / x) for x in ("tests/browser", "tools", "core", "demo")]
 
 from page import Page, start_browser  # noqa: E402
-from selenium.webdriver import ActionChains  # noqa: E402
+from selenium.webdriver import ActionChains, Keys  # noqa: E402
 
 
 class Pictures(Page):
@@ -41,6 +41,28 @@ def main(address: str) -> None:
             page.driver.quit()
 
 
+def around(page: Pictures, across: float, down: float) -> None:
+    """Click beside the middle of the picture above what is in hand, by shares of its height."""
+    canvas = page.one("canvas")
+    foot = page.driver.execute_script(
+        "return parseFloat(document.querySelector('main').style.getPropertyValue('--foot'))||0"
+    )
+    free = canvas.rect["height"] - foot
+    chain = ActionChains(page.driver)
+    time.sleep(1)
+    chain.move_to_element_with_offset(
+        canvas, round(across * free), round(down * free - foot / 2)
+    ).click().perform()
+
+
+def wall(page: Pictures) -> None:
+    """Measure across the first wall that is met in the cut, from the left."""
+    for across in range(-40, 0):
+        around(page, across / 100, 0.2)
+        if page.all("[data-testid=measured]"):
+            return
+
+
 def walk(page: Pictures) -> None:
     """The views in the order of the work."""
     page.log_in("maren", "tallow-and-oakum")
@@ -54,12 +76,30 @@ def walk(page: Pictures) -> None:
     page.until(lambda: page.all("[data-label]"))
     page.shot("bench-closed")
     page.key("n")
-    page.shot("bench-place")
     page.key("m")
     page.one("[data-revision='1']")
     page.key("2")
     page.key("w")
     page.shot("bench-mended")
+    page.key(Keys.ESCAPE)
+    page.key(Keys.SHIFT + "C")
+    page.one("[aria-label='Which way it cuts']")
+    page.key(Keys.SHIFT + "R")
+    page.press("through", "[data-testid=bar]")
+    page.key("w")
+    wall(page)
+    page.shot("bench-cut")
+    page.key(Keys.SHIFT + "C")
+    page.press("No cut", "[data-testid=bar]")
+    page.key(Keys.SHIFT + "F")
+    page.press("flat face", "[data-testid=bar]")
+    page.reads("Nothing is chosen", "[data-testid=chosen]")
+    page.key("w")
+    around(page, 0, 0.12)
+    page.press("Push out or in", "[data-testid=bar]")
+    page.shot("bench-choose")
+    page.press("Nothing", "[data-testid=bar]")
+    page.key(" ")
     page.key("k")
     page.reads("new triangles", "[aria-label='What changed']")
     page.shot("bench-changes")
@@ -94,12 +134,6 @@ def walk(page: Pictures) -> None:
     page.until(lambda: page.all("[data-label]"))
     page.shot("bench-one-solid")
     page.until(lambda: page.all("canvas[data-picking]"))
-    for _ in range(3):
-        page.key("v")
-    page.key("x")
-    page.key("v")
-    page.key("w")
-    page.shot("bench-pieces")
     page.open_item("Weathered bollard")
     page.until(lambda: page.all("canvas[data-picking]"))
     page.key(".")

@@ -53,6 +53,9 @@ export function Beside({ item, shown, other, looks, link }: Props) {
           inHand={inHand}
         />
       )}
+      <p className="pointer-events-none absolute right-full top-12 mr-3 whitespace-nowrap rounded bg-paper/95 px-2 py-0.5 shadow">
+        Revision {shown.number}, {shown.name || shown.title}
+      </p>
       <label className="absolute right-3 top-3 flex items-center gap-2 rounded bg-paper/95 py-1 pl-3 pr-1 shadow">
         Beside it
         <select
@@ -64,7 +67,7 @@ export function Beside({ item, shown, other, looks, link }: Props) {
             .filter((one) => one.id !== shown.id)
             .map((one) => (
               <option key={one.id} value={one.id}>
-                {one.number} {one.title}
+                {one.number} {one.name || one.title}
               </option>
             ))}
         </select>

@@ -1,3 +1,4 @@
+// @vitest-environment jsdom
 import { screen } from "@testing-library/react";
 import { beforeEach, describe, expect, it, vi } from "vitest";
 import { show } from "../tests/dom";
