@@ -230,7 +230,9 @@ export function Rig({ skin, flight, link, remember, taken, parallel }: Props) {
     const narrowest = Math.min(narrow, Math.atan(Math.tan(half) * free));
     const away = (r: number) => (r * MARGIN) / Math.sin(narrowest);
     const target = new THREE.Vector3();
-    const now = camera.position.clone().sub(controls.target);
+    // who asks while the camera still goes means where it goes to
+    const [eye, aim] = way.current?.to ?? [camera.position, controls.target];
+    const now = eye.clone().sub(aim);
     let direction = now.lengthSq() > 0 && placed.current ? now.normalize() : START;
     let distance = away(radius);
     if (flight.to === "place") {
@@ -242,10 +244,9 @@ export function Rig({ skin, flight, link, remember, taken, parallel }: Props) {
     } else if (flight.to === "angles") {
       direction = fromAngles(flight.round, flight.up);
     } else if (flight.to === "turned") {
-      target.copy(controls.target);
-      const away = camera.position.clone().sub(controls.target);
-      distance = away.length();
-      const { round, up } = anglesOf(away);
+      target.copy(aim);
+      distance = eye.distanceTo(aim);
+      const { round, up } = anglesOf(eye.clone().sub(aim));
       direction = fromAngles(round + flight.round, Math.max(-90, Math.min(90, up + flight.up)));
     } else if (flight.to !== "whole") {
       direction = new THREE.Vector3(...FROM[flight.to]);
