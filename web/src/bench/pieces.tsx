@@ -144,11 +144,11 @@ export function Pieces({
                     if (!on) onLookAt(one.shell);
                   }}
                   style={{ paddingLeft: 11 + Math.min(one.depth, 4) * 13 }}
-                  className={`block w-full py-1 pr-7 text-left hover:bg-paper-2 ${
+                  className={`block w-full py-1 pr-2 text-left hover:bg-paper-2 ${
                     gone ? "text-ink-2" : ""
                   }`}
                 >
-                  <span className="flex items-center gap-1.5">
+                  <span className="flex items-center gap-1.5 pr-5">
                     <span
                       aria-hidden="true"
                       className="h-3 w-3 rounded-[2px] border border-ink-2"
