@@ -19,8 +19,8 @@ from selenium.webdriver import ActionChains, Keys  # noqa: E402
 class Pictures(Page):
     """A page that is photographed once nothing moves any more."""
 
-    def shot(self, name: str) -> None:
-        """Save a picture when two looks in a row are the same."""
+    def still(self) -> bytes:
+        """What is to be seen when two looks in a row are the same."""
         before = b""
         for _ in range(40):
             time.sleep(0.4)
@@ -28,7 +28,11 @@ class Pictures(Page):
             if now == before:
                 break
             before = now
-        (HERE / f"{name}.png").write_bytes(before)
+        return before
+
+    def shot(self, name: str) -> None:
+        """Save a picture of what is to be seen."""
+        (HERE / f"{name}.png").write_bytes(self.still())
 
 
 def main(address: str) -> None:
@@ -43,13 +47,13 @@ def main(address: str) -> None:
 
 def around(page: Pictures, across: float, down: float) -> None:
     """Click beside the middle of the picture above what is in hand, by shares of its height."""
+    page.still()
     canvas = page.one("canvas")
     foot = page.driver.execute_script(
         "return parseFloat(document.querySelector('main').style.getPropertyValue('--foot'))||0"
     )
     free = canvas.rect["height"] - foot
     chain = ActionChains(page.driver)
-    time.sleep(1)
     chain.move_to_element_with_offset(
         canvas, round(across * free), round(down * free - foot / 2)
     ).click().perform()
@@ -119,8 +123,7 @@ def walk(page: Pictures) -> None:
     page.key("j")
     page.reads("Thin below", "[aria-label=Legend]")
     page.until(lambda: page.all("canvas[data-picking]"))
-    canvas = page.one("canvas")
-    ActionChains(page.driver).move_to_element_with_offset(canvas, -40, 60).click().perform()
+    around(page, -0.07, 0.1)
     page.reads("Ball", "[aria-label=Probe]")
     page.shot("bench-probe")
     page.driver.get(f"{page.address}/materials/tough-resin")
@@ -138,11 +141,8 @@ def walk(page: Pictures) -> None:
     page.until(lambda: page.all("canvas[data-picking]"))
     page.key(".")
     page.one("[data-rework=smooth]").click()
-    for across, down in ((0, -40), (60, 60)):
-        canvas = page.one("canvas")
-        ActionChains(page.driver).move_to_element_with_offset(
-            canvas, across, down
-        ).click().perform()
+    for across, down in ((0, -0.07), (0.1, 0.1)):
+        around(page, across, down)
     page.reads("2 points", "[data-testid=rework]")
     page.reads("It takes", "[data-testid=rework]")
     page.shot("bench-rework")

@@ -6,7 +6,9 @@ import numpy as np
 
 from ..diagnose.intersections import intersecting_faces
 from ..errors import OperationRefused
+from ..mesh._edge_kernels import components
 from ..mesh.arrays import Array
+from ..mesh.fitted_plane import exact_axis, fitted_plane
 from ..mesh.float32 import as_float32
 from ..mesh.split_edges import edge_lengths, halve_edges, marked_edges
 from ..mesh.triangle_mesh import Mesh, face_crosses
@@ -80,14 +82,13 @@ def push_faces(
     source = Tree.of(mesh.vertices, mesh.faces[chosen])
     fine, chosen = _refined(mesh, chosen, source, falloff)
     share = _shares(fine, chosen, source, falloff)
-    normals = _normals(fine, chosen)
-    if direction == "together":
-        crosses = face_crosses(fine.vertices, fine.faces[chosen])
-        total = crosses.sum(axis=0)
-        length = float(np.linalg.norm(total))
-        if length <= 1e-6 * float(np.linalg.norm(crosses, axis=1).sum()):
+    if direction == "outward":
+        normals = _normals(fine, chosen)
+    else:
+        total = _direction(face_crosses(fine.vertices, fine.faces[chosen]))
+        if total is None:
             return Outcome(mesh, skipped=(Skipped("no-direction"),))
-        normals = np.broadcast_to(total / length, fine.vertices.shape)
+        normals = np.broadcast_to(total, fine.vertices.shape)
     return _displaced(mesh, fine, normals * (share * distance)[:, None], distance, progress)
 
 
@@ -129,20 +130,18 @@ def flatten_faces(
     v, faces = mesh.vertices, mesh.faces[chosen]
     used = np.unique(faces)
     crosses = face_crosses(v, faces)
-    normal, at = crosses.sum(axis=0), np.zeros(3)
-    weight = np.linalg.norm(crosses, axis=1)
-    if np.linalg.norm(normal) <= 1e-6 * weight.sum():
+    normal = _direction(crosses)
+    if normal is None:
         return Outcome(mesh, skipped=(Skipped("no-direction"),))
     if plane == "rim":
         rim = np.intersect1d(used, np.unique(mesh.faces[~chosen]))
         if len(rim) < 3:
             return Outcome(mesh, skipped=(Skipped("no-rim"),))
-        at = v[rim].mean(axis=0)
-        *_, rows = np.linalg.svd(v[rim] - at, full_matrices=False)
-        normal = rows[2]
+        at, normal = fitted_plane(v[rim])
     else:
+        weight = np.linalg.norm(crosses, axis=1)
         at = (v[faces].mean(axis=1) * weight[:, None]).sum(axis=0) / weight.sum()
-    normal = _exact_axis(normal / np.linalg.norm(normal))
+        normal = exact_axis(normal)
     shift = np.zeros_like(v)
     shift[used] = -((v[used] - at) @ normal)[:, None] * normal
     furthest = float(np.linalg.norm(shift, axis=1).max())
@@ -151,10 +150,13 @@ def flatten_faces(
     return _displaced(mesh, mesh, shift, furthest, progress)
 
 
-def _exact_axis(normal: Array) -> Array:
-    """An axis itself where a normal differs from it by rounding only."""
-    nearest = np.rint(normal)
-    return nearest if np.abs(normal - nearest).max() < 1e-6 else normal
+def _direction(crosses: Array) -> Array | None:
+    """The way that faces look in the mean, unit; None where they look to all sides."""
+    total = crosses.sum(axis=0)
+    length = float(np.linalg.norm(total))
+    if length <= 1e-6 * float(np.linalg.norm(crosses, axis=1).sum()):
+        return None
+    return total / length
 
 
 def _refined(mesh: Mesh, chosen: Array, source: Tree, falloff: float) -> tuple[Mesh, Array]:
@@ -190,15 +192,10 @@ def _shares(mesh: Mesh, chosen: Array, source: Tree, falloff: float) -> Array:
     inner = np.clip(1 - away / falloff, 0.0, 1.0)
     share[others] = inner * inner * (3 - 2 * inner)
     # only what hangs together with the faces within their reach: not a wall's other side
-    from scipy.sparse import coo_array
-    from scipy.sparse.csgraph import connected_components
-
     within = share > 0
     ends = np.concatenate([mesh.faces[:, :2], mesh.faces[:, 1:], mesh.faces[:, ::2]])
-    ends = ends[within[ends].all(axis=1)]
-    n = len(share)
-    _, label = connected_components(coo_array((np.ones(len(ends)), ends.T), shape=(n, n)))
-    joined = np.zeros(n, dtype=bool)
+    label = components(ends[within[ends].all(axis=1)].astype(np.int64), len(share))
+    joined = np.zeros(len(share), dtype=bool)
     joined[label[mesh.faces[chosen]]] = True
     return np.where(joined[label], share, 0.0)
 

@@ -5,6 +5,7 @@ import numpy as np
 from ..diagnose.diagnosis import Diagnosis
 from ..mesh import _edge_kernels as kernel
 from ..mesh.arrays import Array
+from ..mesh.fitted_plane import fitted_plane
 from ..mesh.sharp_edges import SHARP
 from ..mesh.topology import Topology
 from ..mesh.triangle_mesh import Mesh, face_areas, face_normals
@@ -17,7 +18,7 @@ _ISLAND_SHARE = 0.1
 theirs: faces that a hand has missed."""
 _FLAT = 1e-4
 """A rim lies in a plane if no point of it is further away than this share of its extent."""
-FOLLOWING: FillShape = "following"
+_FOLLOWING: FillShape = "following"
 """How a rim is filled that is not flat."""
 _ROUNDS = 8
 """Times that faces are added to a choice whose rim touches itself in a vertex."""
@@ -42,12 +43,27 @@ def delete_faces(mesh: Mesh, chosen: Array) -> Outcome:
     >>> len(delete_faces(cuboid(), np.arange(12) < 2).mesh.faces)
     10
     """
-    if not chosen.any():
-        return Outcome(mesh, skipped=(Skipped("nothing-chosen"),))
-    if chosen.all():
-        return Outcome(mesh, skipped=(Skipped("everything-chosen"),))
+    if skipped := no_part(chosen):
+        return Outcome(mesh, skipped=skipped)
     left = Mesh(mesh.vertices, mesh.faces[~chosen]).compact()
     return Outcome(left, {"faces": int(chosen.sum())})
+
+
+def no_part(chosen: Array) -> tuple[Skipped, ...]:
+    """Why chosen faces are no part of a mesh that could be taken from the rest.
+
+    Parameters
+    ----------
+    chosen : ndarray, shape (m,), bool
+
+    Returns
+    -------
+    tuple of Skipped
+        ``nothing-chosen`` or ``everything-chosen``; empty where they are such a part.
+    """
+    if not chosen.any():
+        return (Skipped("nothing-chosen"),)
+    return (Skipped("everything-chosen"),) if chosen.all() else ()
 
 
 def erase_faces(mesh: Mesh, chosen: Array, *, shape: FillShape = "fitting") -> Outcome:
@@ -80,9 +96,8 @@ def erase_faces(mesh: Mesh, chosen: Array, *, shape: FillShape = "fitting") -> O
     (1, 1000)
     """
     chosen = with_islands(mesh, chosen)
-    opened = delete_faces(mesh, chosen)
-    if opened.mesh is mesh:
-        return opened
+    if skipped := no_part(chosen):
+        return Outcome(mesh, skipped=skipped)
     left = Mesh(mesh.vertices, mesh.faces[~chosen])
     diagnosis = Diagnosis(left)
     loops, old = loops_along(diagnosis, rim_edges(mesh, chosen))
@@ -92,7 +107,7 @@ def erase_faces(mesh: Mesh, chosen: Array, *, shape: FillShape = "fitting") -> O
         flat = _are_flat(diagnosis, loops)
     found = diagnosis.boundary_loops
     result, holes, added = left, 0, 0
-    for which, how in ((loops[flat], shape), (loops[~flat], FOLLOWING)):
+    for which, how in ((loops[flat], shape), (loops[~flat], _FOLLOWING)):
         if not len(which):
             continue
         edges = np.concatenate([_codes(found[int(i)].lines) for i in which])
@@ -233,12 +248,11 @@ def _are_flat(diagnosis: Diagnosis, loops: Array) -> Array:
     for k, i in enumerate(loops):
         loop = found[int(i)]
         points = mesh.vertices[loop.vertices]
-        middle = points.mean(axis=0)
-        *_, rows = np.linalg.svd(points - middle, full_matrices=False)
-        off = np.abs((points - middle) @ rows[2]).max()
+        middle, normal = fitted_plane(points)
+        off = np.abs((points - middle) @ normal).max()
         extent = np.ptp(points, axis=0).max()
         at = np.searchsorted(codes[order], _codes(loop.lines))
-        lean = np.abs(normals[open_[order[at]] // 3] @ rows[2])
+        lean = np.abs(normals[open_[order[at]] // 3] @ normal)
         bent = (lean > np.cos(np.radians(SHARP))) & (lean < 1 - 1e-6)
         told[k] = off <= _FLAT * extent and bent.mean() < 0.5
     return told

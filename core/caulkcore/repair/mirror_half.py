@@ -5,12 +5,10 @@ import numpy as np
 from ..diagnose.boundary_loops import FLAT_LOOP
 from ..diagnose.diagnosis import Diagnosis
 from ..mesh.arrays import Array
+from ..mesh.fitted_plane import fitted_plane
 from ..mesh.float32 import on_float32
 from ..mesh.triangle_mesh import Mesh
 from ..outcome import Outcome, Skipped
-
-_AXIS = 1e-6
-"""A normal that differs from an axis by less in each coordinate is that axis."""
 
 
 def rim_plane(diagnosis: Diagnosis) -> tuple[Array, Array] | None:
@@ -45,12 +43,7 @@ def rim_plane(diagnosis: Diagnosis) -> tuple[Array, Array] | None:
     mesh = diagnosis.mesh
     longest = int(closed[np.argmax(found.extents[closed])])
     points = mesh.vertices[found[longest].vertices]
-    at = points.mean(axis=0)
-    *_, rows = np.linalg.svd(points - at, full_matrices=False)
-    normal = rows[2]
-    nearest = np.rint(normal)
-    if np.abs(normal - nearest).max() < _AXIS:
-        normal = nearest
+    at, normal = fitted_plane(points)
     slack = FLAT_LOOP * float(found.extents[longest])
     over = (mesh.vertices - at) @ normal
     if over.max() > -over.min():

@@ -10,7 +10,7 @@ from ..mesh.polygons import newell
 from ..mesh.topology import Topology
 from ..mesh.triangle_mesh import Mesh
 from ..outcome import Outcome, Skipped
-from .erase_faces import loops_along, rim_edges, with_islands
+from .erase_faces import loops_along, no_part, rim_edges, with_islands
 from .holes import fill_holes
 
 
@@ -44,9 +44,8 @@ def separate_faces(mesh: Mesh, chosen: Array, *, gap: float) -> Outcome:
     (2, 2)
     """
     chosen = with_islands(mesh, chosen)
-    if not chosen.any() or chosen.all():
-        reason = "everything-chosen" if chosen.any() else "nothing-chosen"
-        return Outcome(mesh, skipped=(Skipped(reason),))
+    if skipped := no_part(chosen):
+        return Outcome(mesh, skipped=skipped)
     edges = rim_edges(mesh, chosen)
     if not len(edges):
         return Outcome(mesh, skipped=(Skipped("piece-already"),))
@@ -64,8 +63,8 @@ def separate_faces(mesh: Mesh, chosen: Array, *, gap: float) -> Outcome:
     for i in loops:
         loop = found[int(i)].vertices
         # the loop runs with the faces that are left: its area looks away from their lid
-        into = -newell(mesh.vertices[loop[::-1]])
-        vertices[loop] += gap * (-into) / max(float(np.linalg.norm(into)), 1e-300)
+        into = newell(mesh.vertices[loop[::-1]])
+        vertices[loop] += gap * into / max(float(np.linalg.norm(into)), 1e-300)
     piece = Mesh(vertices, np.concatenate([mesh.faces[chosen], lids[:, ::-1]]))
     rest = Mesh(mesh.vertices, filled.faces)
     both = concatenate([rest.compact(), on_float32(piece.compact(), mesh)])

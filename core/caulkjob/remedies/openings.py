@@ -62,7 +62,7 @@ def fill_holes(
         loops = np.arange(len(diagnosis.boundary_loops))
     else:
         loops = chosen_numbers(_holes(diagnosis), places)
-    return _filled(diagnosis, loops, shape, open_sheets=False)
+    return filled(diagnosis, loops, shape, open_sheets=False)
 
 
 def _holes(diagnosis: Diagnosis) -> Array:
@@ -94,7 +94,7 @@ def close_sheets(
     diagnosis = Diagnosis.of(mesh)
     shells = _sheets(diagnosis, places)
     loops = np.flatnonzero(np.isin(diagnosis.boundary_loops.shell, shells))
-    return _filled(diagnosis, loops, shape, open_sheets=True)
+    return filled(diagnosis, loops, shape, open_sheets=True)
 
 
 def _sheets(diagnosis: Diagnosis, places: Collection[int] | None) -> Array:
@@ -103,9 +103,24 @@ def _sheets(diagnosis: Diagnosis, places: Collection[int] | None) -> Array:
     return shells_of_faces(diagnosis, faces_of(chosen))
 
 
-def _filled(
+def filled(
     diagnosis: Diagnosis, loops: Array, shape: FillShape, *, open_sheets: bool
 ) -> OperationResult:
+    """Fill boundary loops, told in sentences.
+
+    Parameters
+    ----------
+    diagnosis : Diagnosis
+    loops : ndarray, shape (k,)
+        Their numbers in `Diagnosis.boundary_loops`.
+    shape : {"fitting", "flat", "following"}
+    open_sheets : bool
+        Whether those of open sheets are filled as well.
+
+    Returns
+    -------
+    OperationResult
+    """
     outcome = holes.fill_holes(diagnosis, loops, shape=shape, open_sheets=open_sheets)
     left = tuple(_why_open(one) for one in outcome.skipped)
     if outcome.mesh is diagnosis.mesh:

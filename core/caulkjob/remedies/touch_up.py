@@ -14,12 +14,12 @@ from caulkcore.progress import SILENT, Progress
 from caulkcore.remesh.displace_faces import Direction, Plane, flatten_faces, push_faces
 from caulkcore.repair.erase_faces import delete_faces, erase_faces
 from caulkcore.repair.fairing import FillShape
-from caulkcore.repair.holes import fill_holes
 from caulkcore.repair.mirror_half import mirror_half
 from caulkcore.repair.separate_faces import separate_faces
 
 from ..operation import OperationResult
 from ..text import counted, length_text
+from .openings import filled
 
 Faces = Sequence[int] | Array
 """Chosen faces: by runs (first, count, first, count, …), or whether each is chosen."""
@@ -168,10 +168,7 @@ def close_here(mesh: Mesh, faces: Faces, *, shape: FillShape = "fitting") -> Ope
     loops = [i for i in range(len(found)) if touched[found[i].vertices].any() and found.closed[i]]
     if not loops:
         return OperationResult(mesh, left=("What is chosen touches no open rim.",))
-    outcome = fill_holes(diagnosis, np.array(loops), shape=shape, open_sheets=True)
-    holes, added = outcome.numbers["holes"], outcome.numbers["faces"]
-    done = f"{counted(holes, 'hole')} closed with {counted(added, 'triangle')}."
-    return OperationResult(outcome.mesh, done, outcome.numbers)
+    return filled(diagnosis, np.array(loops), shape, open_sheets=True)
 
 
 def turn_over(mesh: Mesh, faces: Faces) -> OperationResult:
@@ -193,7 +190,7 @@ def turn_over(mesh: Mesh, faces: Faces) -> OperationResult:
     """
     chosen = chosen_faces(mesh, faces)
     if not chosen.any():
-        return OperationResult(mesh, left=("No face is chosen.",))
+        return OperationResult(mesh, left=(_WHY["nothing-chosen"](Skipped("nothing-chosen")),))
     turned = np.where(chosen[:, None], mesh.faces[:, ::-1], mesh.faces)
     done = f"{counted(int(chosen.sum()), 'triangle')} turned over."
     return OperationResult(Mesh(mesh.vertices, turned), done)

@@ -65,7 +65,7 @@ export function Answer(props: Props) {
           revision={revision}
           coverOf={coverOf}
           rows={rows}
-          material={ordered?.key ?? ""}
+          material={ordered}
           onScale={
             canWork
               ? (parameters) =>

@@ -198,7 +198,7 @@ describe("the size", () => {
         revision={made}
         rows={kind ? rowsOf(made, question("size", [kind, "", ""])) : []}
         coverOf={() => by}
-        material="tough-resin"
+        material={undefined}
         onScale={vi.fn()}
         onUnit={onUnit}
         onAccept={onAccept}

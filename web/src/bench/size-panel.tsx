@@ -1,5 +1,5 @@
 import { useState } from "react";
-import type { Cover, Item, Revision } from "../api/client";
+import type { Cover, Item, Material, Revision } from "../api/client";
 import { Button } from "../ui/button";
 import { sizeOf } from "../ui/format";
 import { Reason } from "../ui/reason";
@@ -19,8 +19,8 @@ type Props = {
   /** The findings of *Size*, and what accepts each. */
   rows: Row[];
   coverOf: (row: Row) => Cover | null;
-  /** Key of the material ordered. */
-  material: string;
+  /** The material ordered, once it is known. */
+  material: Material | undefined;
   onUnit: ((unit: string) => void) | null;
   onScale: ((parameters: Record<string, unknown>) => void) | null;
   onAccept: Work["accept"] | null;
@@ -37,7 +37,7 @@ const CONFIRMS: Record<string, (unit: string) => string> = {
 /** The unit that the file's numbers are read in, and what size each would give. */
 export function SizePanel(props: Props) {
   const { item, revision, rows, coverOf, onUnit, onAccept, onWithdraw } = props;
-  const machine = useMachineFor(item);
+  const machine = useMachineFor(props.material);
   const now = revision.report.unit as Unit;
   const numbers = revision.report.size_mm.map((mm) => mm / UNITS[now]);
   // arrow keys go from one to the next; only the button starts work
@@ -90,7 +90,7 @@ export function SizePanel(props: Props) {
         key={revision.id}
         item={item}
         report={revision.report}
-        material={props.material}
+        material={props.material?.key ?? ""}
         machine={machine}
         onScale={props.onScale}
       />

@@ -1,6 +1,5 @@
-import { useEffect, useRef } from "react";
 import { useNavigate } from "react-router";
-import type { Item } from "../api/client";
+import type { Item, RevisionLine } from "../api/client";
 import { type ToolName, useHand } from "../inhand/hand";
 import { type Keys, useKeys } from "../ui/keys";
 import { listedOf } from "./rows";
@@ -25,7 +24,6 @@ type Given = {
 /** What each key of the bench does; `key-lines` tells it to people. */
 export function useBenchKeys(given: Given): void {
   const navigate = useNavigate();
-  useHistoryKeys(given);
   useKeys({
     ...lookingKeys(given),
     ...handKeys(),
@@ -33,6 +31,7 @@ export function useBenchKeys(given: Given): void {
     ...findingKeys(given),
     ...revisionKeys(given),
     ...workKeys(given),
+    ...historyKeys(given),
     o: () => void navigate("/"),
     ";": given.onTrail,
     "?": given.onKeys,
@@ -42,38 +41,29 @@ export function useBenchKeys(given: Given): void {
 const bench = () => useBench.getState();
 
 /** Back and forward by the keys that every program has for it: of a choice, else of the revisions. */
-function useHistoryKeys({ item, work }: Given): void {
-  const latest = useRef({ item, work });
-  useEffect(() => {
-    latest.current = { item, work };
-  });
-  useEffect(() => {
-    const hear = (event: KeyboardEvent) => {
-      const key = event.key.toLowerCase();
-      const onward = key === "y" || (key === "z" && event.shiftKey);
-      const typing = event.target instanceof Element && event.target.closest(WRITING);
-      if (!(event.ctrlKey || event.metaKey) || !(key === "z" || key === "y") || typing) return;
-      event.preventDefault();
-      const { tool, undo } = useHand.getState();
-      if (tool === "choose") {
-        if (!onward) undo();
+function historyKeys({ item, work }: Given): Keys {
+  const { revisions, current } = item;
+  const go = (to: RevisionLine | undefined) => {
+    if (to && work.canWork) work.goTo(to);
+  };
+  const choosing = () => useHand.getState().tool === "choose";
+  const onward = () => {
+    // forward to what was made of it last
+    if (!choosing()) go(revisions.findLast((one) => one.parent === current));
+  };
+  return {
+    "ctrl+z": () => {
+      if (choosing()) {
+        useHand.getState().undo();
         return;
       }
-      const { item: now, work: able } = latest.current;
-      const { revisions, current } = now;
       const here = revisions.find((one) => one.id === current);
-      // forward to what was made of it last
-      const to = onward
-        ? revisions.findLast((one) => one.parent === current)
-        : revisions.find((one) => one.id === here?.parent);
-      if (to && able.canWork) able.goTo(to);
-    };
-    window.addEventListener("keydown", hear);
-    return () => window.removeEventListener("keydown", hear);
-  }, []);
+      go(revisions.find((one) => one.id === here?.parent));
+    },
+    "ctrl+y": onward,
+    "ctrl+shift+z": onward,
+  };
 }
-
-const WRITING = "input, textarea, select, [contenteditable], [role=dialog]";
 
 /** Let go of the picks, then of the tool; false where nothing is in hand. */
 function putDown(): boolean {

@@ -2,7 +2,7 @@ import { useCallback, useEffect, useMemo } from "react";
 import { useShallow } from "zustand/shallow";
 import type { Item } from "../api/client";
 import { useQuery } from "@tanstack/react-query";
-import { revisionQuery, useMaterials } from "../api/queries";
+import { revisionQuery } from "../api/queries";
 import { useMachineFor } from "./use-machine";
 import { Cursors } from "../inhand/cursors";
 import { type ToolName, useHand } from "../inhand/hand";
@@ -52,7 +52,7 @@ export function View({ item, shown, ledger, chart, work }: Props) {
   const Panel = useBench((bench) => toolInHand(bench, soundings, inHand).Panel);
   const sheet = shown.revision?.sheet;
   const kept = useKeptMeasures(item.id, shown.id);
-  const machine = useMachineFor(item);
+  const machine = useMachineFor(work.ordered);
   const hand = useInHandOver({
     skin: wasSkin ? undefined : skin,
     revision: shown.fits ? shown.id : null,
@@ -101,7 +101,7 @@ export function View({ item, shown, ledger, chart, work }: Props) {
         <Strip
           above={
             <>
-              <Unrolled item={item} shown={shown} />
+              <Unrolled item={item} shown={shown} material={work.ordered?.key ?? ""} />
               {wasSkin && before && (
                 <p role="status" className="mb-2 rounded bg-ink px-3 py-1.5 text-chalk">
                   Before: revision {before.number}, {before.title}
@@ -143,22 +143,20 @@ export function View({ item, shown, ledger, chart, work }: Props) {
 }
 
 /** The account of the revision shown, while it is unrolled and nothing is in hand. */
-function Unrolled({ item, shown }: Pick<Props, "item" | "shown">) {
+function Unrolled({ item, shown, material }: Pick<Props, "item" | "shown"> & { material: string }) {
   const asked = useBench((bench) => bench.account);
   const nothingInHand = useHand((hand) => hand.tool === "turn");
   const { unroll, goTo } = useBench.getState();
   const open = asked !== null && asked === shown.revision?.id && nothingInHand;
-  const before = useQuery({
-    ...revisionQuery(open ? (shown.before?.id ?? null) : null, shown.before?.examination),
-  }).data;
-  const material = useMaterials().data?.find((one) => one.id === item.material);
+  const earlier = open ? shown.before : undefined;
+  const before = useQuery(revisionQuery(earlier?.id ?? null, earlier?.examination)).data;
   if (!open || !shown.revision) return null;
   const size = Math.max(...shown.revision.report.size_mm) / 12;
   return (
     <AccountSheet
       revision={shown.revision}
       before={before}
-      material={material?.key ?? ""}
+      material={material}
       quantity={item.quantity}
       onShow={(at) => goTo([at.map((x) => x - size), at.map((x) => x + size)], [0, 0, 0])}
       onClose={() => unroll(null)}

@@ -30,10 +30,13 @@ function goesOnWriting({ timeStamp }: KeyboardEvent): boolean {
   return true;
 }
 
+const isTyped = ({ target }: KeyboardEvent) =>
+  target instanceof Element && target.closest(TYPING) !== null;
+
+const withControl = (event: KeyboardEvent) => event.ctrlKey || event.metaKey;
+
 /** Whether a key stands for itself: nobody types, and no other is held with it. */
-const isPlain = (event: KeyboardEvent) =>
-  !(event.ctrlKey || event.metaKey || event.altKey) &&
-  !(event.target instanceof Element && event.target.closest(TYPING));
+const isPlain = (event: KeyboardEvent) => !withControl(event) && !event.altKey && !isTyped(event);
 
 const OFF = "ironcaulk.keys-off";
 
@@ -43,7 +46,10 @@ export const keysAreOff = () => localStorage.getItem(OFF) === "1";
 export const switchKeys = (off: boolean) =>
   off ? localStorage.setItem(OFF, "1") : localStorage.removeItem(OFF);
 
-/** Single keys, by `KeyboardEvent.key` in lower case; left alone while somebody types. */
+/**
+ * Single keys, by `KeyboardEvent.key` in lower case, `ctrl+` or `shift+` before those held with it;
+ * left alone while somebody types.
+ */
 export function useKeys(keys: Keys): void {
   const latest = useRef(keys);
   useEffect(() => {
@@ -51,12 +57,15 @@ export function useKeys(keys: Keys): void {
   });
   useEffect(() => {
     const hear = (event: KeyboardEvent) => {
-      if (event.defaultPrevented || !isPlain(event) || goesOnWriting(event)) return;
+      if (event.defaultPrevented || event.altKey || isTyped(event) || goesOnWriting(event)) return;
       const onButton = event.target instanceof HTMLButtonElement;
       if (onButton && (event.key === "Enter" || event.key === " ")) return;
       const key = event.key.toLowerCase();
-      if (keysAreOff() && key.length === 1) return;
-      const act = latest.current[event.shiftKey ? `shift+${key}` : key] ?? latest.current[key];
+      const held = withControl(event) ? "ctrl+" : "";
+      if (keysAreOff() && key.length === 1 && !held) return;
+      const act =
+        latest.current[`${held}${event.shiftKey ? "shift+" : ""}${key}`] ??
+        latest.current[held + key];
       if (!act) return;
       event.preventDefault();
       act();

@@ -1,8 +1,8 @@
 import * as THREE from "three";
 import type { MeshBVH } from "three-mesh-bvh";
-import type { Neighbours } from "./neighbours";
+import { cosineOf, type Neighbours, reached } from "./neighbours";
 import { isHidden, shellAt, type Sight } from "./shells";
-import type { Skin } from "./skin";
+import { type Skin, triangleOf } from "./skin";
 
 /** Chosen faces: one byte a face, 1 where it is chosen. Never changed once made. */
 export type Choice = Uint8Array;
@@ -20,39 +20,6 @@ export function withFaces(choice: Choice, faces: Iterable<number>, takes: boolea
   return made ?? choice;
 }
 
-const STAMPS = new WeakMap<object, { of: Uint32Array; last: number }>();
-
-/** Faces reached from one over edges, as far as `goes` lets from a face to the next. */
-function reached(
-  { twins }: Neighbours,
-  seed: number,
-  goes: (from: number, to: number) => boolean,
-): number[] {
-  let stamps = STAMPS.get(twins);
-  if (!stamps) STAMPS.set(twins, (stamps = { of: new Uint32Array(twins.length / 3), last: 0 }));
-  const mark = ++stamps.last;
-  const seen = stamps.of;
-  const found = [seed];
-  seen[seed] = mark;
-  for (let i = 0; i < found.length; i++) {
-    const face = found[i]!;
-    for (let k = 0; k < 3; k++) {
-      const twin = twins[face * 3 + k]!;
-      if (twin < 0) continue;
-      const other = (twin / 3) | 0;
-      if (seen[other] === mark || !goes(face, other)) continue;
-      seen[other] = mark;
-      found.push(other);
-    }
-  }
-  return found;
-}
-
-const cosine = (normals: Float32Array, a: number, b: number) =>
-  normals[3 * a]! * normals[3 * b]! +
-  normals[3 * a + 1]! * normals[3 * b + 1]! +
-  normals[3 * a + 2]! * normals[3 * b + 2]!;
-
 /** A brush does not go round an edge to what looks the other way: beyond about 107 degrees. */
 const TURNED = -0.3;
 
@@ -67,26 +34,24 @@ export function brushed(
   at: THREE.Vector3,
   radius: number,
 ): number[] {
-  const { positions, corners } = skin;
   return reached(near, seed, (_, face) => {
-    if (cosine(near.normals, seed, face) < TURNED) return false;
-    triangle.a.fromArray(positions, corners[face * 3]! * 3);
-    triangle.b.fromArray(positions, corners[face * 3 + 1]! * 3);
-    triangle.c.fromArray(positions, corners[face * 3 + 2]! * 3);
-    return triangle.closestPointToPoint(at, nearest).distanceTo(at) <= radius;
+    if (cosineOf(near, seed, face) < TURNED) return false;
+    return (
+      triangleOf(skin, face, triangle).closestPointToPoint(at, nearest).distanceTo(at) <= radius
+    );
   });
 }
 
 /** Faces that hang together with one and lean from it by no more than an angle, degrees. */
 export function flatFrom(near: Neighbours, seed: number, angle: number): number[] {
   const least = Math.cos((angle * Math.PI) / 180) - 1e-6;
-  return reached(near, seed, (_, face) => cosine(near.normals, seed, face) >= least);
+  return reached(near, seed, (_, face) => cosineOf(near, seed, face) >= least);
 }
 
 /** Faces that hang together with one over edges bent by no more than an angle, degrees. */
 export function smoothFrom(near: Neighbours, seed: number, angle: number): number[] {
   const least = Math.cos((angle * Math.PI) / 180) - 1e-6;
-  return reached(near, seed, (from, face) => cosine(near.normals, from, face) >= least);
+  return reached(near, seed, (from, face) => cosineOf(near, from, face) >= least);
 }
 
 /** All faces of the shell that a face belongs to. */

@@ -56,25 +56,19 @@ export function MeasureLines(props: { skin: Skin; measures: readonly DrawnMeasur
 }
 
 /** Keeps the numbers of measures, and what the pointer would take, in step with the camera. */
-export function MeasureDriver(props: {
-  skin: Skin;
-  measures: readonly DrawnMeasure[];
-  layer: RefObject<HTMLDivElement | null>;
-}) {
-  const { skin, measures, layer } = props;
+export function MeasureDriver(props: { skin: Skin; layer: RefObject<HTMLDivElement | null> }) {
+  const { skin, layer } = props;
   const { camera, size } = useThree();
   const point = useMemo(() => new THREE.Vector3(), []);
   useFrame(() => {
     const box = layer.current;
     if (!box) return;
     for (const tag of box.children as HTMLCollectionOf<HTMLElement>) {
-      const place =
-        tag.dataset.at ?? measures.find((one) => one.key === tag.dataset.measure)?.at.join(" ");
-      if (!place) continue;
-      point.set(...(place.split(" ").map(Number) as [number, number, number])).sub(skin.middle);
+      const [a, b, c] = tag.dataset.at!.split(" ").map(Number);
+      point.set(a!, b!, c).sub(skin.middle);
       point.project(camera);
       const [x, y] = [((point.x + 1) / 2) * size.width, ((1 - point.y) / 2) * size.height];
-      tag.style.transform = `translate(${x}px, ${y}px) translate(-50%, ${tag.dataset.at ? "-50%" : "-140%"})`;
+      tag.style.transform = `translate(${x}px, ${y}px) translate(-50%, ${tag.dataset.up})`;
       tag.style.visibility = point.z > 1 ? "hidden" : "";
     }
   });
@@ -94,13 +88,16 @@ export function MeasureLayer(props: {
         <span
           key={i}
           data-at={at.join(" ")}
+          data-up="-50%"
           className="absolute left-0 top-0 size-2.5 rounded-full border-2 border-chalk bg-blue"
         />
       ))}
-      {props.measures.map(({ key, text }) => (
+      {props.measures.map(({ key, at, text }) => (
         <span
           key={key}
-          data-measure={key}
+          data-at={at.join(" ")}
+          // over its line, so that it does not cover it
+          data-up="-140%"
           className="absolute left-0 top-0 whitespace-nowrap rounded-sm bg-chalk px-1.5 font-[650] text-ink"
         >
           {text}

@@ -1,12 +1,14 @@
 import type { Skin } from "./skin";
 
+/** The half-edge after one, round its face. */
+export const next = (h: number) => (h % 3 === 2 ? h - 2 : h + 1);
+
 /**
  * The half-edge across each half-edge, `3 face + corner`: -1 where it is open or shared by more
  * than two faces.
  */
 export function twinsOf(corners: Uint32Array, vertices: number): Int32Array {
   const count = corners.length;
-  const next = (h: number) => (h % 3 === 2 ? h - 2 : h + 1);
   const starts = new Uint32Array(vertices + 1);
   for (let h = 0; h < count; h++) {
     starts[Math.min(corners[h]!, corners[next(h)]!) + 1]!++;
@@ -66,6 +68,51 @@ export function neighboursOf(positions: Float32Array, corners: Uint32Array): Nei
     }
   }
   return { twins: twinsOf(corners, positions.length / 3), normals, areas };
+}
+
+/** Cosine of the angle between two faces. */
+export const cosineOf = ({ normals }: Neighbours, a: number, b: number) =>
+  normals[3 * a]! * normals[3 * b]! +
+  normals[3 * a + 1]! * normals[3 * b + 1]! +
+  normals[3 * a + 2]! * normals[3 * b + 2]!;
+
+/** Whether a half-edge is open, or bent so that its faces' cosine is under one. */
+export function isBent(near: Neighbours, half: number, cosine: number): boolean {
+  const twin = near.twins[half]!;
+  return twin < 0 || cosineOf(near, (half / 3) | 0, (twin / 3) | 0) < cosine;
+}
+
+const STAMPS = new WeakMap<object, { of: Uint32Array; last: number }>();
+
+/**
+ * Faces reached from one over edges, the nearest first, as far as `goes` lets from a face over a
+ * half-edge to the next; going on from so many at most.
+ */
+export function reached(
+  { twins }: Neighbours,
+  seed: number,
+  goes: (from: number, to: number, half: number) => boolean,
+  most = Infinity,
+): number[] {
+  let stamps = STAMPS.get(twins);
+  if (!stamps) STAMPS.set(twins, (stamps = { of: new Uint32Array(twins.length / 3), last: 0 }));
+  const mark = ++stamps.last;
+  const seen = stamps.of;
+  const found = [seed];
+  seen[seed] = mark;
+  for (let i = 0; i < found.length && i < most; i++) {
+    const face = found[i]!;
+    for (let k = 0; k < 3; k++) {
+      const half = face * 3 + k;
+      const twin = twins[half]!;
+      if (twin < 0) continue;
+      const other = (twin / 3) | 0;
+      if (seen[other] === mark || !goes(face, other, half)) continue;
+      seen[other] = mark;
+      found.push(other);
+    }
+  }
+  return found;
 }
 
 const KNOWN = new WeakMap<object, Promise<Neighbours>>();

@@ -1,5 +1,6 @@
 import * as THREE from "three";
 import type { MeshBVH } from "three-mesh-bvh";
+import { cutOf } from "./section";
 import { isHidden, shellAt, type Sight } from "./shells";
 import type { Skin } from "./skin";
 
@@ -9,24 +10,12 @@ export type CutLines = Float32Array;
 /** The lines in which a plane meets the faces in sight. */
 export function cutLines(skin: Skin, tree: MeshBVH, plane: THREE.Plane, sight: Sight): CutLines {
   const found: number[] = [];
-  const line = new THREE.Line3();
-  const point = new THREE.Vector3();
   tree.shapecast({
     intersectsBounds: (box) => box.intersectsPlane(plane),
     // eslint-disable-next-line @typescript-eslint/no-deprecated -- only where the tree is not a MeshBVH
-    intersectsTriangle: ({ a, b, c }, face) => {
+    intersectsTriangle: (triangle, face) => {
       if (isHidden(sight, shellAt(skin.starts, face))) return false;
-      const ends: number[] = [];
-      for (const [from, to] of [
-        [a, b],
-        [b, c],
-        [c, a],
-      ] as const) {
-        if (plane.distanceToPoint(from) > 0 === plane.distanceToPoint(to) > 0) continue;
-        line.set(from, to);
-        if (plane.intersectLine(line, point)) ends.push(point.x, point.y, point.z);
-      }
-      if (ends.length === 6) found.push(...ends);
+      for (const { x, y, z } of cutOf(triangle, plane)) found.push(x, y, z);
       return false;
     },
   });

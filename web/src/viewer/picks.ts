@@ -1,9 +1,9 @@
 import * as THREE from "three";
 import { type CutLines, nearestOn } from "./outline";
-import type { Neighbours } from "./neighbours";
+import { isBent, type Neighbours, next, reached } from "./neighbours";
 import type { Hit } from "./picking";
 import { cylinderAt, isSharp, type Round, roundEdge, straightEdge } from "./rounds";
-import type { Skin } from "./skin";
+import { cornerAt, type Skin, triangleOf } from "./skin";
 
 /** What a pick snapped to. */
 export type Snapped =
@@ -61,7 +61,9 @@ export function snap(hit: Hit, given: Snapping): Pick {
     to,
     face: hit.face,
     shell: hit.shell,
-    normal: hit.cut ? given.plane!.normal.clone() : normalOf(skin, hit.face),
+    normal: hit.cut
+      ? given.plane!.normal.clone()
+      : triangleOf(skin, hit.face).getNormal(new THREE.Vector3()),
     along: null,
     round: null,
     ...more,
@@ -78,7 +80,7 @@ export function snap(hit: Hit, given: Snapping): Pick {
         ? made(round.round.centre, "centre of a round edge", { round: round.round })
         : made(round.round.centre, "centre of a cylinder", { round: round.round });
   }
-  const corners = [0, 1, 2].map((k) => cornerAt(skin, hit.face, k));
+  const corners = [0, 1, 2].map((k) => cornerAt(skin, 3 * hit.face + k));
   const [corner] = corners
     .map((at) => ({ at, away: far(at, local) }))
     .sort((a, b) => a.away - b.away);
@@ -87,7 +89,7 @@ export function snap(hit: Hit, given: Snapping): Pick {
   let best: { at: THREE.Vector3; away: number; along: THREE.Vector3; half: number } | null = null;
   for (let k = 0; k < 3; k++) {
     // lines across a flat face are nothing that anybody sees
-    if (near && !isBent(near, hit.face * 3 + k)) continue;
+    if (near && !isBent(near, hit.face * 3 + k, FLAT)) continue;
     line.set(corners[k], corners[(k + 1) % 3]);
     const at = line.closestPointToPoint(local, true, new THREE.Vector3());
     const away = far(at, local);
@@ -123,7 +125,7 @@ export function roundNear(
   for (let k = 0; k < 3; k++) {
     const half = face * 3 + k;
     if (!isSharp(near, half)) continue;
-    line.set(cornerAt(skin, face, k), cornerAt(skin, face, (k + 1) % 3));
+    line.set(cornerAt(skin, half), cornerAt(skin, next(half)));
     const at = line.closestPointToPoint(local, true, new THREE.Vector3());
     if (far(at, local) > CORNER) continue;
     const round = roundEdge(skin, near, half);
@@ -161,52 +163,16 @@ function distanceOn({ camera, size }: Snapping) {
   };
 }
 
-const cornerAt = ({ positions, corners }: Skin, face: number, k: number) =>
-  new THREE.Vector3().fromArray(positions, corners[face * 3 + k]! * 3);
-
-export function normalOf(skin: Skin, face: number): THREE.Vector3 {
-  const [a, b, c] = [0, 1, 2].map((k) => cornerAt(skin, face, k)) as [
-    THREE.Vector3,
-    THREE.Vector3,
-    THREE.Vector3,
-  ];
-  return b.sub(a).cross(c.sub(a)).normalize();
-}
-
-function isBent({ twins, normals }: Neighbours, half: number): boolean {
-  const twin = twins[half]!;
-  if (twin < 0) return true;
-  const [f, g] = [(half / 3) | 0, (twin / 3) | 0];
-  return (
-    normals[3 * f]! * normals[3 * g]! +
-      normals[3 * f + 1]! * normals[3 * g + 1]! +
-      normals[3 * f + 2]! * normals[3 * g + 2]! <
-    FLAT
-  );
-}
-
 /** The middle of the flat face that a triangle is a part of; null where that is too large. */
 function middleOfFace(skin: Skin, near: Neighbours, seed: number): THREE.Vector3 | null {
-  const { twins, areas } = near;
-  const faces = [seed];
-  const seen = new Set(faces);
-  for (let i = 0; i < faces.length; i++) {
-    for (let k = 0; k < 3; k++) {
-      const half = faces[i]! * 3 + k;
-      if (isBent(near, half)) continue;
-      const other = (twins[half]! / 3) | 0;
-      if (seen.has(other)) continue;
-      if (faces.length >= FLAT_FACES) return null;
-      seen.add(other);
-      faces.push(other);
-    }
-  }
+  const faces = reached(near, seed, (_, __, half) => !isBent(near, half, FLAT), FLAT_FACES);
+  if (faces.length > FLAT_FACES) return null;
   const middle = new THREE.Vector3();
   let total = 0;
   for (const face of faces) {
-    const area = areas[face]!;
+    const area = near.areas[face]!;
     total += area;
-    for (let k = 0; k < 3; k++) middle.addScaledVector(cornerAt(skin, face, k), area / 3);
+    for (let k = 0; k < 3; k++) middle.addScaledVector(cornerAt(skin, 3 * face + k), area / 3);
   }
   return total > 0 ? middle.divideScalar(total) : null;
 }

@@ -1,6 +1,6 @@
 import * as THREE from "three";
-import type { Neighbours } from "./neighbours";
-import type { Skin } from "./skin";
+import { isBent, type Neighbours, next, reached } from "./neighbours";
+import { cornerAt, type Skin } from "./skin";
 
 /** A circle: of a round edge, a cylinder or a round line of a cut. From the middle of the skin. */
 export type Round = {
@@ -132,35 +132,28 @@ export function circleThrough(points: readonly THREE.Vector3[]): Round | null {
   return height <= OFF * round.radius ? round : null;
 }
 
-const vertexAt = ({ positions, corners }: Skin, corner: number) =>
-  new THREE.Vector3().fromArray(positions, corners[corner]! * 3);
-
 const MOST = 20_000;
 const SHARP = Math.cos((20 * Math.PI) / 180);
 
-export function isSharp({ twins, normals }: Neighbours, half: number): boolean {
-  const twin = twins[half]!;
-  if (twin < 0) return true;
-  const [f, g] = [(half / 3) | 0, (twin / 3) | 0];
-  const cosine =
-    normals[3 * f]! * normals[3 * g]! +
-    normals[3 * f + 1]! * normals[3 * g + 1]! +
-    normals[3 * f + 2]! * normals[3 * g + 2]!;
-  return cosine < SHARP;
-}
+export const isSharp = (near: Neighbours, half: number) => isBent(near, half, SHARP);
 
-const next = (h: number) => (h % 3 === 2 ? h - 2 : h + 1);
+/** The sharp half-edge that goes on where one ends, or begins with `before`; null where none does. */
+function onwardFrom(near: Neighbours, half: number, step: (h: number) => number): number | null {
+  let onward = step(half);
+  for (let turn = 0; !isSharp(near, onward); turn++) {
+    if (turn > 200) return null;
+    onward = step(near.twins[onward]!);
+  }
+  return onward;
+}
 
 /** The corners of the sharp rim that runs through a half-edge, along the face that it is of. */
 function rimThrough(near: Neighbours, start: number): number[] | null {
   const rim = [start];
   let h = start;
   for (let steps = 0; steps < MOST; steps++) {
-    let onward = next(h);
-    for (let turn = 0; !isSharp(near, onward); turn++) {
-      if (turn > 200) return null;
-      onward = next(near.twins[onward]!);
-    }
+    const onward = onwardFrom(near, h, next);
+    if (onward === null) return null;
     if (onward === start) return rim;
     rim.push(onward);
     h = onward;
@@ -181,7 +174,7 @@ export function straightEdge(
   near: Neighbours,
   half: number,
 ): [THREE.Vector3, THREE.Vector3] {
-  const ends = (h: number) => [vertexAt(skin, h), vertexAt(skin, next(h))] as const;
+  const ends = (h: number) => [cornerAt(skin, h), cornerAt(skin, next(h))] as const;
   const [from, to] = ends(half);
   if (!isSharp(near, half)) return [from, to];
   const way = to.clone().sub(from);
@@ -192,12 +185,8 @@ export function straightEdge(
   const walk = (step: (h: number) => number) => {
     let h = half;
     for (let steps = 0; steps < MOST; steps++) {
-      let onward = step(h);
-      for (let turn = 0; !isSharp(near, onward); turn++) {
-        if (turn > 200) return h;
-        onward = step(near.twins[onward]!);
-      }
-      if (onward === half || !goesOn(onward)) return h;
+      const onward = onwardFrom(near, h, step);
+      if (onward === null || onward === half || !goesOn(onward)) return h;
       h = onward;
     }
     return h;
@@ -209,60 +198,37 @@ export function straightEdge(
 export function roundEdge(skin: Skin, near: Neighbours, half: number): Round | null {
   if (!isSharp(near, half)) return null;
   const rim = rimThrough(near, half);
-  return rim && circleThrough(rim.map((corner) => vertexAt(skin, corner)));
+  return rim && circleThrough(rim.map((corner) => cornerAt(skin, corner)));
 }
 
 /** How much faces of a cylinder may lean along its axis: about a degree. */
 const ALONG = 0.02;
+/** Faces that lean from one another by less, radians, give no axis; so many are looked at. */
+const LEANS = 0.02;
+const NEAREST = 400;
 
 /** The cylinder that a face belongs to, through the corners of its faces. */
 export function cylinderAt(skin: Skin, near: Neighbours, seed: number): Round | null {
-  const { twins, normals } = near;
-  const normal = (f: number) => new THREE.Vector3().fromArray(normals, 3 * f);
+  const normal = (f: number) => new THREE.Vector3().fromArray(near.normals, 3 * f);
+  const goesSmooth = (_: number, __: number, half: number) => !isSharp(near, half);
+  // the axis, from the nearest face that leans from it, over edges that are not sharp
   const first = normal(seed);
-  // the axis, from the face beside it that leans most, over an edge that is not sharp
-  let axis: THREE.Vector3 | null = null;
-  const seen = new Set([seed]);
-  const queue = [seed];
-  for (let i = 0; i < queue.length && i < 400 && !axis; i++) {
-    for (let k = 0; k < 3; k++) {
-      const half = queue[i]! * 3 + k;
-      const twin = twins[half]!;
-      if (twin < 0 || isSharp(near, half)) continue;
-      const other = (twin / 3) | 0;
-      if (seen.has(other)) continue;
-      seen.add(other);
-      queue.push(other);
-      const across = first.clone().cross(normal(other));
-      if (across.length() > 0.02) {
-        axis = across.normalize();
-        break;
-      }
-    }
-  }
-  if (!axis) return null;
-  for (let pass = 0; pass < 2; pass++) {
-    const along: THREE.Vector3 = axis;
-    const faces = new Set([seed]);
-    const todo = [seed];
-    for (let i = 0; i < todo.length && todo.length < MOST; i++) {
-      for (let k = 0; k < 3; k++) {
-        const half = todo[i]! * 3 + k;
-        const twin = twins[half]!;
-        if (twin < 0 || isSharp(near, half)) continue;
-        const other = (twin / 3) | 0;
-        if (faces.has(other) || Math.abs(normal(other).dot(along)) > ALONG) continue;
-        faces.add(other);
-        todo.push(other);
-      }
-    }
-    axis = leastOf(todo.map(normal));
-    if (pass === 0) continue;
-    const corners = new Set(todo.flatMap((f) => [0, 1, 2].map((k) => skin.corners[3 * f + k]!)));
-    const points = [...corners].map((v) => new THREE.Vector3().fromArray(skin.positions, v * 3));
-    const middle = new THREE.Vector3();
-    for (const point of points) middle.add(point);
-    return circleAlong(points, axis, middle.divideScalar(points.length));
-  }
-  return null;
+  const lean = reached(near, seed, goesSmooth, NEAREST)
+    .map((face) => first.clone().cross(normal(face)))
+    .find((across) => across.length() > LEANS);
+  if (!lean) return null;
+  const along = (axis: THREE.Vector3) =>
+    reached(
+      near,
+      seed,
+      (_, to, half) => !isSharp(near, half) && Math.abs(normal(to).dot(axis)) <= ALONG,
+      MOST,
+    );
+  // once more about the axis that all of them have
+  const faces = along(leastOf(along(lean.normalize()).map(normal)));
+  const corners = new Set(faces.flatMap((f) => [0, 1, 2].map((k) => skin.corners[3 * f + k]!)));
+  const points = [...corners].map((v) => new THREE.Vector3().fromArray(skin.positions, v * 3));
+  const middle = new THREE.Vector3();
+  for (const point of points) middle.add(point);
+  return circleAlong(points, leastOf(faces.map(normal)), middle.divideScalar(points.length));
 }

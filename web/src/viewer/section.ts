@@ -9,6 +9,21 @@ export type Section = {
   reach: number;
 };
 
+/** The two ends of the line in which a plane cuts a triangle; none where it does not. */
+export function cutOf({ a, b, c }: THREE.Triangle, plane: THREE.Plane): THREE.Vector3[] {
+  const ends: THREE.Vector3[] = [];
+  for (const [from, to] of [
+    [a, b],
+    [b, c],
+    [c, a],
+  ] as const) {
+    if (plane.distanceToPoint(from) > 0 === plane.distanceToPoint(to) > 0) continue;
+    const end = plane.intersectLine(new THREE.Line3(from, to), new THREE.Vector3());
+    if (end) ends.push(end);
+  }
+  return ends.length === 2 ? ends : [];
+}
+
 /** Cut a mesh by the plane through a point that holds its normal and `u`. */
 export function sectionAt(
   tree: MeshBVH,
@@ -21,25 +36,14 @@ export function sectionAt(
   const plane = new THREE.Plane().setFromNormalAndCoplanarPoint(across, at);
   const window = new THREE.Sphere(at, reach * Math.SQRT2 * 1.1);
   const found: number[] = [];
-  const edge = new THREE.Line3();
-  const point = new THREE.Vector3();
   tree.shapecast({
     intersectsBounds: (box) => box.intersectsSphere(window) && box.intersectsPlane(plane),
     // eslint-disable-next-line @typescript-eslint/no-deprecated -- only where the tree is not a MeshBVH
-    intersectsTriangle: ({ a, b, c }) => {
-      const ends: number[] = [];
-      for (const [from, to] of [
-        [a, b],
-        [b, c],
-        [c, a],
-      ] as const) {
-        if (plane.distanceToPoint(from) > 0 === plane.distanceToPoint(to) > 0) continue;
-        edge.set(from, to);
-        if (!plane.intersectLine(edge, point)) continue;
-        point.sub(at);
-        ends.push(point.dot(u), point.dot(normal));
+    intersectsTriangle: (triangle) => {
+      for (const end of cutOf(triangle, plane)) {
+        end.sub(at);
+        found.push(end.dot(u), end.dot(normal));
       }
-      if (ends.length === 4) found.push(...ends);
       return false;
     },
   });

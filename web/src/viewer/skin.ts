@@ -84,9 +84,16 @@ function cornersOf(bytes: Uint8Array, count: number): Uint32Array {
   return corners;
 }
 
+/** Where a half-edge begins, from the middle of the skin. */
+export const cornerAt = ({ positions, corners }: Skin, half: number) =>
+  new THREE.Vector3().fromArray(positions, corners[half]! * 3);
+
 /** A face, from the middle of the skin. */
-export function triangleOf({ positions, corners }: Skin, face: number): THREE.Triangle {
-  const made = new THREE.Triangle();
+export function triangleOf(
+  { positions, corners }: Skin,
+  face: number,
+  made = new THREE.Triangle(),
+): THREE.Triangle {
   made.a.fromArray(positions, corners[face * 3]! * 3);
   made.b.fromArray(positions, corners[face * 3 + 1]! * 3);
   made.c.fromArray(positions, corners[face * 3 + 2]! * 3);

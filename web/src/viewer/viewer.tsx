@@ -173,7 +173,7 @@ export function Viewer(props: Props) {
           <ChoiceHatch skin={skin} faces={inHand.choice} clip={clip} />
         )}
         <MeasureLines skin={skin} measures={inHand.measures} />
-        <MeasureDriver skin={skin} measures={inHand.measures} layer={measureLayer} />
+        <MeasureDriver skin={skin} layer={measureLayer} />
         {inHand.reference && <ReferenceThing skin={skin} reference={inHand.reference} />}
         <Picking
           skin={skin}
