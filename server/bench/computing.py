@@ -14,6 +14,7 @@ from caulkcore.io.labels import Labels
 from caulkcore.mesh.arrays import Array
 from caulkcore.progress import Progress
 from caulkjob import examine, mend
+from caulkjob.account import Account
 from caulkjob.change_map import change_map
 from caulkjob.examination import with_walls
 from caulkjob.findings.walls import MOST_FACES
@@ -213,6 +214,20 @@ def judge(source: Path, folder: Path, given: dict[str, Any], progress: Progress)
     told = _examined(report, folder, screen_order(report.mesh), labels, numbers)
     # what was said of the file when it was read goes with the first revision
     return {"report": {**told, **given["told"]}}
+
+
+def compare(
+    source: Path, folder: Path, given: dict[str, Any], progress: Progress
+) -> dict[str, Any]:
+    """How far a revision is from another one, as if it had been made of it."""
+    after, before = _load(source)[0], _load(folder / given["against"])[0]
+    progress.step("Looking at the other one", 0.0)
+    was = examine(before, _unit(given), progress=progress.span(0.0, 0.4))
+    progress.step("Measuring how far they are apart", 0.4)
+    account = Account.between(before, after, was, progress=progress.span(0.4, 0.9))
+    changes = change_map(before, after)
+    (folder / "changes").write_bytes(pack_changes(changes, screen_order(after)))
+    return {"account": account.as_json()}
 
 
 def mend_all(

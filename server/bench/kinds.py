@@ -12,11 +12,13 @@ from work.registry import NotEntered, Order, WorkKind, register
 
 from .decisions import Held, keep_by_policy
 from .judging import hold_examination, judge_again_if_moved_on, judge_if_needed
-from .models import Examination, ItemJob, Revision, Workpiece
+from .models import Comparison, Examination, ItemJob, Revision, Workpiece
 from .standard import Standard
 
 KEPT_BY_SHOP = "kept, as the shop has settled"
 """Reason of an acceptance that the shop's policy gives by itself."""
+_AGAINST = "against.npz"
+"""Name under which a child finds the second of two meshes."""
 
 
 def register_kinds() -> None:
@@ -28,6 +30,7 @@ def register_kinds() -> None:
             ItemJob.Kind.JUDGE, "bench.computing:judge", order, enter_verdict, _not_judged, BEHIND
         ),
         WorkKind(ItemJob.Kind.MEND, "bench.computing:mend_all", order, enter),
+        WorkKind(ItemJob.Kind.COMPARE, "bench.computing:compare", order_of_two, enter_comparison),
     )
 
 
@@ -42,6 +45,27 @@ def order(job: Job) -> Order:
     first = job.base.examinations.first()
     told = {k: first.report[k] for k in ("format", "notes") if first and k in first.report}
     return Order(job.base.mesh_path, {**given, "unit": job.base.unit, "told": told}, context)
+
+
+def order_of_two(job: Job) -> Order:
+    """The mesh of a revision, and that of the one that it is held against."""
+    job = job.itemjob
+    against = Revision.objects.get(pk=job.parameters["against"])
+    assert job.base is not None, "only revisions are compared"
+    given = {"unit": against.unit, "against": _AGAINST}
+    return Order(job.base.mesh_path, given, against, {_AGAINST: against.mesh_path})
+
+
+def enter_comparison(job: Job, order: Order, folder: Path, answer: dict[str, Any]) -> None:
+    """Store how far a revision is from another one."""
+    Comparison.objects.get_or_create(
+        revision=job.itemjob.base,
+        against=order.context,
+        defaults={
+            "account": answer["account"],
+            "changes_path": keep_file(folder / "changes", ".changes"),
+        },
+    )
 
 
 def judged_by(material: Material, standard: Standard) -> dict[str, Any]:

@@ -204,6 +204,27 @@ class Measure(models.Model):
         return f"{self.revision}: {self.kind} {self.value:g}"
 
 
+class Comparison(models.Model):
+    """How far a revision is from another one of the order; computed once, since neither changes."""
+
+    revision = models.ForeignKey(Revision, on_delete=models.CASCADE, related_name="comparisons")
+    against = models.ForeignKey(Revision, on_delete=models.CASCADE, related_name="+")
+    account = models.JSONField()
+    """As if `revision` had been made of `against`."""
+    changes_path = models.CharField(max_length=255)
+    """Where `revision` differs from `against`."""
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ("id",)
+        constraints = (
+            models.UniqueConstraint(fields=("revision", "against"), name="compared_once"),
+        )
+
+    def __str__(self) -> str:
+        return f"{self.revision} against {self.against.number}"
+
+
 class Workpiece(models.Model):
     """An item as the bench has it."""
 
@@ -234,9 +255,11 @@ class ItemJob(Job):
         JUDGE = "judge"
         MEND = "mend"
         RELEASE = "release"
+        COMPARE = "compare"
 
     BLOCKING = (Kind.RECEIVE, Kind.OPERATE, Kind.MEND, Kind.RELEASE)
-    """Kinds that nothing else may run beside; judging goes on behind everything else."""
+    """Kinds that nothing else may run beside; judging goes on behind everything else, and what
+    only compares revisions changes nothing."""
 
     item = models.ForeignKey(Item, on_delete=models.CASCADE, related_name="jobs")
     base = models.ForeignKey(Revision, null=True, on_delete=models.CASCADE, related_name="+")

@@ -1,6 +1,6 @@
 """All addresses."""
 
-from bench import notes
+from bench import comparing, notes
 from bench import views as bench
 from dispatch import views as dispatch
 from django.http import HttpRequest, HttpResponse, HttpResponseNotFound
@@ -78,6 +78,12 @@ urlpatterns = [
     path("api/trail/file", trail.TrailFileView.as_view()),
     path("api/revisions/<int:pk>", bench.RevisionView.as_view()),
     path("api/revisions/<int:pk>/note", notes.NoteView.as_view()),
+    path("api/revisions/<int:pk>/comparisons", comparing.ComparisonsView.as_view()),
+    path("api/revisions/<int:pk>/comparisons/<int:against>", comparing.ComparisonView.as_view()),
+    path(
+        "api/revisions/<int:pk>/comparisons/<int:against>/changes",
+        comparing.ComparedView.as_view(),
+    ),
     path("api/revisions/<int:pk>/measures", notes.MeasuresView.as_view()),
     path("api/measures/<int:pk>", notes.MeasureView.as_view()),
     path("api/revisions/<int:pk>/stand", bench.StandView.as_view()),

@@ -2,7 +2,7 @@
 
 from collections.abc import Iterator
 
-from bench.models import Decision, Examination, Revision
+from bench.models import Comparison, Decision, Examination, Revision
 from dispatch.models import Release
 from orders.models import Item
 
@@ -10,6 +10,7 @@ _FIELDS = (
     (Item, ("received_path",)),
     (Revision, ("mesh_path", "skin_path", "changes_path")),
     (Examination, ("marks_path", "soundings_path")),
+    (Comparison, ("changes_path",)),
     (Release, ("file_path",)),
 )
 

@@ -45,8 +45,8 @@ def outlines(keys: Sequence[int]) -> QuerySet[Item]:
 
 
 def _last_jobs(keys: Sequence[int]) -> QuerySet[ItemJob]:
-    """Of each item the last work, and the last judging behind it."""
-    theirs = ItemJob.objects.filter(item_id__in=keys)
+    """Of each item the last work, and the last judging behind it; comparing is neither."""
+    theirs = ItemJob.objects.filter(item_id__in=keys).exclude(kind=ItemJob.Kind.COMPARE)
     each = theirs.order_by("item_id", "-id").distinct("item_id").values("pk")
     work, judging = each.exclude(kind=ItemJob.Kind.JUDGE), each.filter(kind=ItemJob.Kind.JUDGE)
     last = ItemJob.objects.filter(Q(pk__in=work) | Q(pk__in=judging))

@@ -1,7 +1,7 @@
 """The kinds of work there are: each application registers its own when it starts."""
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
@@ -29,11 +29,14 @@ class Order:
         Parameters, as plain values; the child knows no database.
     context : value
         Kept by the parent for `WorkKind.enter`, such as the rules that held when it began.
+    also : dict
+        Paths of further blobs, by the names under which the child finds them in its folder.
     """
 
     stored: str
     given: dict[str, Any]
     context: Any = None
+    also: dict[str, str] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)

@@ -199,7 +199,9 @@ def _in_child(
 ) -> tuple[str, Any]:
     """Run the child and watch it; returns how it ended and its answer."""
     user = _child_user()
-    source = _put_into(folder, order.stored)
+    source = f"source{PurePosixPath(order.stored).suffix}"
+    for name, stored in {source: order.stored, **order.also}.items():
+        _put_into(folder / name, stored)
     if user is not None:
         os.chown(folder, *user)
     ours, theirs = child_processes().Pipe(duplex=False)
@@ -219,17 +221,15 @@ def _in_child(
         ours.close()
 
 
-def _put_into(folder: Path, stored: str) -> str:
-    """Give a child's folder the file that it works on; returns the name there."""
-    name = f"source{PurePosixPath(stored).suffix}"
+def _put_into(path: Path, stored: str) -> None:
+    """Give a child's folder a file that it works on."""
     with on_disk(stored) as source:
         try:
-            os.link(source, folder / name)
+            os.link(source, path)
         except OSError:  # another disk, or one without links
-            shutil.copyfile(source, folder / name)
-        if not (folder / name).stat().st_mode & 0o004:
-            (folder / name).chmod(0o644)  # a copy from elsewhere; what is stored is readable
-    return name
+            shutil.copyfile(source, path)
+        if not path.stat().st_mode & 0o004:
+            path.chmod(0o644)  # a copy from elsewhere; what is stored is readable
 
 
 def _child_user() -> tuple[int, int] | None:

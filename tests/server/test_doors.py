@@ -89,6 +89,9 @@ get    /api/revisions/{id}/measures        RTL
 post   /api/revisions/{id}/measures        TL
 patch  /api/measures/{id}                  TL
 delete /api/measures/{id}                  TL
+post   /api/revisions/{id}/comparisons     TL
+get    /api/revisions/{id}/comparisons/{against}  RTL
+get    /api/revisions/{id}/comparisons/{against}/changes  RTL
 get    /api/revisions/{id}/stand           RTL
 post   /api/revisions/{id}/cost            RTL
 get    /api/revisions/{id}/skin            RTL
@@ -131,7 +134,11 @@ def test_every_door_stands_in_the_table() -> None:
 
 def test_every_door_opens_for_whom_it_should(clients) -> None:
     for method, path, who in TABLE:
-        address = path.replace("{id}", "999999").replace("{key}", "no-such-sheet")
+        address = (
+            path.replace("{id}", "999999")
+            .replace("{against}", "999999")
+            .replace("{key}", "no-such-sheet")
+        )
         form = "multipart" if path in UPLOADS else "json"
         for role, client in clients.items():
             if (method, path) == ("delete", "/api/session"):

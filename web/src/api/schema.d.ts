@@ -860,6 +860,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/revisions/{id}/comparisons": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Has a revision compared with another one, unless that is known or under way. */
+        post: operations["revisions_comparisons_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/revisions/{id}/comparisons/{against}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description How far a revision is from another one, as far as that is known. */
+        get: operations["revisions_comparisons_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/revisions/{id}/comparisons/{against}/changes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Where a revision differs from another one, in the form of `bench.packing`. */
+        get: operations["revisions_comparisons_changes_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/revisions/{id}/cost": {
         parameters: {
             query?: never;
@@ -1072,6 +1123,10 @@ export interface components {
             added_mm: number[] | null;
             taken_out: components["schemas"]["TakenOut"] | null;
         };
+        AgainstRequest: {
+            /** @description Key of another revision of the same order. */
+            against: number;
+        };
         /** @description What every change names: the revision that the person looked at. */
         ApartRequest: {
             /** @description Key of the revision that was looked at. */
@@ -1116,6 +1171,13 @@ export interface components {
             readonly by: string;
             /** Format: date-time */
             readonly at: string;
+        };
+        /** @description What is known of how far two revisions are apart. */
+        Comparison: {
+            /** @description As if one had been made of the other; null until it is known. */
+            account: components["schemas"]["Account"] | null;
+            /** @description The last work on it; null if there was none. */
+            job: components["schemas"]["Job"] | null;
         };
         Cost: {
             /** @description What it will leave and take, or why it is refused. */
@@ -1343,9 +1405,10 @@ export interface components {
          *     * `judge` - Judge
          *     * `mend` - Mend
          *     * `release` - Release
+         *     * `compare` - Compare
          * @enum {string}
          */
-        JobKind: "receive" | "operate" | "judge" | "mend" | "release";
+        JobKind: "receive" | "operate" | "judge" | "mend" | "release" | "compare";
         /**
          * @description * `waiting` - Waiting
          *     * `running` - Running
@@ -3335,6 +3398,75 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+        };
+    };
+    revisions_comparisons_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AgainstRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Comparison"];
+                };
+            };
+        };
+    };
+    revisions_comparisons_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                against: number;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Comparison"];
+                };
+            };
+        };
+    };
+    revisions_comparisons_changes_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                against: number;
                 id: number;
             };
             cookie?: never;

@@ -1,4 +1,4 @@
-import type { Report, Revision } from "../api/client";
+import type { Report, Revision, RevisionLine } from "../api/client";
 import { bytes, cm2, cm3, count, sizeOf } from "../ui/format";
 
 /** Bytes of a binary STL of so many triangles. */
@@ -27,20 +27,24 @@ export function thinnestOf(report: Report): string {
   return beyond.length ? `over ${Math.min(...beyond).toFixed(1)} mm` : "";
 }
 
-type Line = { title: string; of: (revision: Revision) => string };
+export const calledOf = (one: Pick<RevisionLine, "number" | "name" | "title">) =>
+  `${one.number} ${one.name || one.title}`;
+
+/** A revision as a column of the table: with the material and the number that are ordered of it. */
+export type Column = { revision: Revision; material: string; quantity: number };
+
+type Line = { title: string; of: (column: Column) => string };
 
 /** Every figure by which revisions are held against each other; those of walls by their kind. */
-export function linesFor(
-  revisions: readonly Revision[],
-  material: string,
-  quantity: number,
-): Line[] {
+export function linesFor(columns: readonly Column[]): Line[] {
   const kinds = new Map(
-    revisions.flatMap(({ report }) => report.thinnest.map((one) => [one.kind, one.title])),
+    columns.flatMap(({ revision: { report } }) =>
+      report.thinnest.map((one) => [one.kind, one.title]),
+    ),
   );
   const walls = [...kinds].map(([kind, title]): Line => ({
     title: `${title}, thinnest`,
-    of: ({ report }) => {
+    of: ({ revision: { report } }) => {
       const one = report.thinnest.find((other) => other.kind === kind);
       if (!one) return "not measured";
       return one.thickness_mm === null
@@ -48,17 +52,32 @@ export function linesFor(
         : `${one.thickness_mm.toFixed(2)} mm`;
     },
   }));
+  const told = (title: string, of: (report: Report) => string): Line => ({
+    title,
+    of: ({ revision }) => of(revision.report),
+  });
+  const quantities = new Set(columns.map((one) => one.quantity));
+  const [same] = quantities.size === 1 ? quantities : [];
   const lines: Line[] = [
-    { title: "Size", of: ({ report }) => sizeOf(report.size_mm) },
-    { title: "Triangles", of: ({ report }) => count(report.triangles) },
-    { title: "Binary STL", of: ({ report }) => bytes(stlBytes(report.triangles)) },
-    { title: "Volume", of: ({ report }) => cm3(report.volume_mm3) },
-    { title: "Area", of: ({ report }) => cm2(report.area_mm2) },
-    { title: "Pieces", of: ({ report }) => count(report.shells) },
-    { title: "Weight", of: ({ report }) => weightOf(report, material) },
-    { title: `Price of ${quantity}`, of: ({ report }) => priceOf(report, material, quantity) },
+    told("Size", (report) => sizeOf(report.size_mm)),
+    told("Triangles", (report) => count(report.triangles)),
+    told("Binary STL", (report) => bytes(stlBytes(report.triangles))),
+    told("Volume", (report) => cm3(report.volume_mm3)),
+    told("Area", (report) => cm2(report.area_mm2)),
+    told("Pieces", (report) => count(report.shells)),
+    {
+      title: "Weight",
+      of: ({ revision, material }) => weightOf(revision.report, material),
+    },
+    {
+      title: same ? `Price of ${same}` : "Price",
+      of: ({ revision, material, quantity }) => {
+        const price = priceOf(revision.report, material, quantity);
+        return price && !same ? `${price} for ${quantity}` : price;
+      },
+    },
     ...walls,
-    { title: "Closed", of: (one) => (one.tight ? "tight" : "leaks") },
+    { title: "Closed", of: ({ revision }) => (revision.tight ? "tight" : "leaks") },
   ];
-  return lines.filter(({ of }) => revisions.some((one) => of(one) !== ""));
+  return lines.filter(({ of }) => columns.some((one) => of(one) !== ""));
 }

@@ -35,7 +35,7 @@ export const KEYS: readonly KeyLine[] = [
   ["X Y", "Hide the piece, only this piece"],
   ["-", "The piece stays apart, or is united"],
   ["E", "Every piece shown"],
-  ["K", "What changed since the revision before"],
+  ["K", "What changed since the revision before, or another one"],
   [",", "The revision before, side by side"],
   ["Z", "Soundings: the depths drawn"],
   ["J", "All materials, judged"],

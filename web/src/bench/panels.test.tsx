@@ -1,7 +1,7 @@
 // @vitest-environment jsdom
-import { screen, waitFor, within } from "@testing-library/react";
+import { fireEvent, screen, waitFor, within } from "@testing-library/react";
 import { beforeEach, describe, expect, it, vi } from "vitest";
-import type { Account, Cover, Decision, Item, Operation } from "../api/client";
+import type { Account, Cover, Decision, Item, Operation, RevisionLine } from "../api/client";
 import { show } from "../tests/dom";
 import { cover, finding, full, piece, question, revision, segment } from "../tests/makers";
 import { useDrafts } from "../ui/drafts";
@@ -19,6 +19,7 @@ import { rowsOf } from "./rows";
 import { Seam } from "./seam";
 import { SizePanel } from "./size-panel";
 import { useBench } from "./store";
+import type { Shown } from "./use-shown";
 import type { Letter } from "./use-letter";
 import { apartBy, type Work } from "./use-work";
 
@@ -585,22 +586,44 @@ describe("facts and account", () => {
 
   it("the map of changes tells the account's figures", () => {
     const changes = { greatest: 2, fresh: 12, faces: 90 } as Changes;
-    const given = { account, before: "revision 1" };
-    const { container, rerender } = show(
-      <ChangesLegend changes={changes} problem={undefined} {...given} />,
+    const line = (id: number, parent: number | null) =>
+      ({ id, number: id, parent, title: "mended", name: "" }) as RevisionLine;
+    const idle = { job: null, problem: undefined, start: () => undefined, stop: () => undefined };
+    const revisions = [line(1, null), line(2, 1), line(3, 2)];
+    const legend = (changes: Changes | null, given: Partial<Shown> = {}) => (
+      <ChangesLegend
+        item={{ revisions }}
+        shown={{
+          line: revisions[1],
+          against: revisions[0],
+          changes,
+          changesProblem: undefined,
+          compared: { ...idle, account },
+          ...given,
+        }}
+      />
     );
-    expect(container.textContent).toContain("12 new triangles of 90 since revision 1.");
+    const { container, rerender } = show(legend(changes));
+    expect(container.textContent).toContain("12 triangles of 90 were not there in revision 1.");
     expect(container.textContent).toContain("over 1.50");
     expect(container.textContent).toContain("taken out");
-    rerender(
-      <ChangesLegend changes={{ ...changes, greatest: 0.0004 }} problem={undefined} {...given} />,
-    );
+    rerender(legend({ ...changes, greatest: 0.0004 }));
     expect(container.textContent).toContain("new, within 0.001 of it");
     expect(container.textContent).not.toContain("over");
-    rerender(<ChangesLegend changes={null} problem="404" {...given} />);
-    expect(container.textContent).toBe("What changed was not kept for this revision.");
-    rerender(<ChangesLegend changes={null} problem={undefined} {...given} />);
-    expect(container.textContent).toBe("Comparing with revision 1…");
+    rerender(legend(null, { changesProblem: "404" }));
+    expect(container.textContent).toContain("What changed was not kept for this revision.");
+    rerender(legend(null));
+    expect(container.textContent).toContain("Fetching what changed…");
+    // of two of which neither was made of the other, it is computed first
+    const start = vi.fn();
+    const stopped = { ...idle, account: null, problem: "Stopped as asked.", start };
+    const apart = { line: revisions[2], against: revisions[0], compared: stopped };
+    rerender(legend(null, apart));
+    expect(container.textContent).toContain("Stopped as asked.");
+    fireEvent.click(screen.getByRole("button", { name: "Compare them" }));
+    expect(start).toHaveBeenCalledOnce();
+    fireEvent.change(screen.getByLabelText("Changed since"), { target: { value: "2" } });
+    expect(useBench.getState().since).toBe(2);
   });
 
   it("the file as received has no account", () => {

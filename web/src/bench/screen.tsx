@@ -126,7 +126,6 @@ function Bench({ id, onKeys }: { id: number; onKeys: () => void }) {
         <CompareTable
           item={item}
           first={[...(shown.before ? [shown.before.id] : []), shown.id]}
-          material={work.ordered?.key ?? ""}
           onClose={() => compareNumbers(false)}
         />
       )}

@@ -30,8 +30,9 @@ export type BenchStore = {
   /** The revision that held when this page last followed the item; others may move it on. */
   held: number | null;
   flight: Flight;
-  /** Whether what a revision changed is drawn. */
+  /** Whether what changed is drawn; since which revision, the one it was made of if none. */
   changes: boolean;
+  since: number | null;
   /** The revision drawn beside the one shown. */
   beside: number | null;
   /** The revision whose account is unrolled. */
@@ -73,6 +74,8 @@ export type BenchStore = {
   follow: (revision: number | null) => void;
   goTo: (box: [number[], number[]], facing: number[]) => void;
   showChanges: () => void;
+  /** Draw what changed since a revision. */
+  changedSince: (revision: number) => void;
   setBeside: (revision: number | null) => void;
   unroll: (revision: number | null) => void;
   compareNumbers: (numbers: boolean) => void;
@@ -111,6 +114,7 @@ const start = {
   again: false,
   held: null,
   changes: false,
+  since: null,
   beside: null,
   account: null,
   numbers: false,
@@ -195,6 +199,7 @@ export const useBench = create<BenchStore>((set) => ({
   turnBy: (round, up) =>
     set(({ flight }) => ({ flight: { turn: flight.turn + 1, to: "turned", round, up } })),
   showChanges: () => set(({ changes }) => ({ changes: !changes, probe: null })),
+  changedSince: (since) => set({ changes: true, since, probe: null }),
   setBeside: (beside) => set({ beside }),
   unroll: (account) => set({ account }),
   compareNumbers: (numbers) => set({ numbers }),

@@ -98,7 +98,7 @@ function handKeys(): Keys {
 }
 
 function lookingKeys({ shown, chart }: Given): Keys {
-  const { before, beside } = shown;
+  const { before, beside, against } = shown;
   return {
     ...Object.fromEntries(
       DIRECTIONS.map(({ to, key }) => [key.toLowerCase(), () => bench().look(to)]),
@@ -109,7 +109,7 @@ function lookingKeys({ shown, chart }: Given): Keys {
     i: () => bench().toggle("insideMarked"),
     g: () => bench().toggle("tinted"),
     k: () => {
-      if (before) bench().showChanges();
+      if (against) bench().showChanges();
     },
     ",": () => {
       if (before) bench().setBeside(beside ? null : before.id);

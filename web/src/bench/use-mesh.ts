@@ -30,12 +30,14 @@ export const useSoundings = (examination: number | null) =>
     ...KEEP,
   });
 
-/** Where a revision differs from the one it was made of; fetched only while it is asked for. */
-export const useChanges = (revision: number | null) =>
+/** Where a revision differs from the one it was made of, or from another one it was compared with. */
+export const useChanges = (revision: number | null, against: number | null) =>
   useQuery({
-    queryKey: ["changes", revision],
-    queryFn: async ({ signal }) =>
-      unpackChanges(await bytes(`/api/revisions/${revision ?? 0}/changes`, signal)),
+    queryKey: ["changes", revision, against],
+    queryFn: async ({ signal }) => {
+      const since = against === null ? "" : `/comparisons/${against}`;
+      return unpackChanges(await bytes(`/api/revisions/${revision ?? 0}${since}/changes`, signal));
+    },
     enabled: revision !== null,
     structuralSharing: false,
     ...KEEP,

@@ -6,6 +6,7 @@ import type { Changes } from "../viewer/changes";
 import type { LoadedSkin } from "../viewer/load-skin";
 import type { Marks } from "../viewer/skin";
 import { useBench } from "./store";
+import { type Compared, isMadeOf, useComparison } from "./use-comparison";
 import { useChanges, useMarks, useSkin } from "./use-mesh";
 
 /** What the bench shows of an item: a revision, its mesh, and what it is held against. */
@@ -24,10 +25,13 @@ export type Shown = {
   marks: Marks | null;
   /** The mesh of `before` while that is looked at in its place. */
   wasSkin: LoadedSkin | undefined;
-  /** Whether what changed since `before` is drawn, what that is once it has come, or why not. */
+  /** The revision that this one is held against: the one it was made of, or what was chosen. */
+  against: RevisionLine | undefined;
+  /** Whether what changed since then is drawn; what that is once it has come, or why not. */
   changing: boolean;
   changes: Changes | null;
   changesProblem: string | undefined;
+  compared: Compared;
   /** Whether report, marks and mesh are of the same revision. */
   fits: boolean;
   /** Looks at `before` as long as it is held. */
@@ -81,6 +85,7 @@ export function useShown(item: Item): Shown {
   const viewing = useBench((bench) => bench.viewing);
   const besideId = useBench((bench) => bench.beside);
   const asked = useBench((bench) => bench.changes);
+  const since = useBench((bench) => bench.since);
   const followed = useHeld(item);
   const id = viewing ?? followed;
   const line = item.revisions.find((one) => one.id === id);
@@ -92,12 +97,17 @@ export function useShown(item: Item): Shown {
   const [pressed, hold] = useState(false);
   const held = useHeldKey("q");
   const back = (held || pressed) && before !== undefined;
-  const changing = asked && before !== undefined;
+  const others = item.revisions.filter((one) => one.id !== id);
+  const against = others.find((one) => one.id === since) ?? before ?? others[0];
+  const changing = asked && against !== undefined;
   const skin = useSkin(id);
   const earlier = useSkin(back ? before.id : null);
   const earlierSkin = earlier.isPlaceholderData ? undefined : earlier.data;
   const wasSkin = back ? earlierSkin : undefined;
-  const changes = useChanges(changing ? id : null);
+  const compared = useComparison(item.id, changing ? line : undefined, against);
+  const direct = line !== undefined && against !== undefined && isMadeOf(line, against);
+  const known = changing && (direct || compared.account !== null);
+  const changes = useChanges(known ? id : null, direct ? null : (against?.id ?? null));
   const marks = useMarks(line?.examination ?? null).data;
   const beside = item.revisions.find((one) => one.id === besideId && one.id !== id);
   return useMemo(
@@ -111,6 +121,8 @@ export function useShown(item: Item): Shown {
       problem: skin.error?.message,
       marks: marks ?? null,
       wasSkin,
+      against,
+      compared,
       changing,
       changes: changes.data ?? null,
       changesProblem: changes.error?.message,
@@ -134,6 +146,8 @@ export function useShown(item: Item): Shown {
       skin.isPlaceholderData,
       marks,
       wasSkin,
+      against,
+      compared,
       changing,
       changes.data,
       changes.error,

@@ -90,7 +90,7 @@ export function View({ item, shown, ledger, chart, work }: Props) {
       {skin && (
         <ViewTools
           onBack={before ? shown.hold : null}
-          changed={before !== undefined}
+          changed={shown.against !== undefined}
           beside={beside !== undefined}
           onBeside={before ? () => setBeside(beside ? null : before.id) : null}
           sounded={chart.sounded}
@@ -107,14 +107,7 @@ export function View({ item, shown, ledger, chart, work }: Props) {
                   Before: revision {before.number}, {before.title}
                 </p>
               )}
-              {changing && before && (
-                <ChangesLegend
-                  changes={shown.changes}
-                  problem={shown.changesProblem}
-                  account={shown.revision?.account ?? null}
-                  before={`revision ${before.number}`}
-                />
-              )}
+              {changing && <ChangesLegend item={item} shown={shown} />}
               {soundings && sheet && (
                 <Legend
                   skin={skin}

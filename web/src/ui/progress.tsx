@@ -64,6 +64,7 @@ const DOING: Record<Job["kind"], string> = {
   judge: "Judging it by the material",
   mend: "Mending",
   release: "Writing and reading back",
+  compare: "Comparing two revisions",
 };
 
 /** Work that goes on: its step, how long it has taken, and a way to stop it. */
