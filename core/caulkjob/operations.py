@@ -499,6 +499,42 @@ OPERATIONS = (
         cost=rework.smooth_cost,
     ),
     Operation(
+        "even-out",
+        "Even out the triangles",
+        "triangles evened out",
+        "Makes the triangles of a region about equilateral and of one size; the surface stays "
+        "where it is within the deviation, and sharp edges and rims stay as they are.",
+        (),
+        (
+            _REGION,
+            _SOME_FACES,
+            number(
+                "size",
+                "Edges of",
+                "How long edges are to be. Where the surface bends too much for that they stay "
+                "shorter.",
+                "mm",
+                0.01,
+                100,
+                empty="their mean",
+            ),
+            number(
+                "deviation",
+                "Deviation",
+                "How far the surface may move.",
+                "mm",
+                0.0001,
+                10,
+                empty="a thirtieth of the edges",
+            ),
+            _SHARP,
+        ),
+        rework.even_out,
+        tells=True,
+        freely=True,
+        cost=rework.even_out_cost,
+    ),
+    Operation(
         "erase",
         "Erase and close",
         "erased",

@@ -21,7 +21,7 @@ from .examination import examine
 from .plan import mend
 from .remedies.openings import close_sheets
 from .remedies.recasting import recast, recast_zone
-from .remedies.rework import reduce, refine, smooth
+from .remedies.rework import even_out, reduce, refine, smooth
 from .remedies.thin_walls import build_up
 from .rule_sheets import usual_rule_sheet
 
@@ -47,6 +47,7 @@ def others() -> None:
     recast_zone(one, spots, detail=0.5)
     finer = refine(one, spots, size=1.0).mesh
     reduce(smooth(finer, spots).mesh, percent=50)
+    even_out(finer, size=2.0)
     hausdorff_distance(finer, torus(12))
     mean_distance(one, finer)
     with tempfile.TemporaryDirectory() as folder:

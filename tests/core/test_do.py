@@ -81,6 +81,7 @@ CASES: dict[str, tuple[Callable[[], Mesh], list[str], float | None]] = {
     "reduce": (sphere, ["--percent", "40"], None),
     "refine": (box, ["--size", "4", "--rounded", "no"], 1000),
     "smooth": (sphere, ["--rounds", "2", *SPOT], None),
+    "even-out": (box, ["--size", "4"], 1000),
     "erase": (lambda: b.soup(box(), box(3, (40, 0, 0))), ["--faces", "12-23"], 1000),
     "delete-faces": (lambda: b.soup(box(), box(3, (40, 0, 0))), ["--faces", "12-23"], 1000),
     "close-here": (lambda: b.without(box(), np.array([0])), ["--faces", "0-10"], 1000),

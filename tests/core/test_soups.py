@@ -33,6 +33,7 @@ GIVEN = {
     "reduce": {"percent": 50.0},
     "refine": {"region": _SPOT, "size": 2.0},
     "smooth": {"region": _SPOT, "rounds": 2},
+    "even-out": {"region": _SPOT, "size": 2.0},
     **{name: {"faces": [0, 2]} for name in ("erase", "delete-faces", "close-here", "turn-faces")},
     "push": {"faces": [0, 2], "distance": 0.5, "falloff": 3.0},
     "flatten": {"faces": [0, 3]},

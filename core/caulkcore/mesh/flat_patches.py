@@ -276,5 +276,5 @@ def delaunay_flips(vertices: Array, faces: Array, active: Array) -> Array:
     free = np.zeros(3 * len(faces), dtype=bool)
     free[joins] = True
     flipped = np.array(topology.faces, dtype=np.int32)
-    flip_edges(vertices, flipped, np.array(topology.twin), free, _FLIPS * len(faces))
+    flip_edges(vertices, flipped, np.array(topology.twin), free, _FLIPS * len(faces), np.inf)
     return flipped

@@ -6,6 +6,9 @@ import numpy as np
 
 from ..spatial.face_region import Spots
 
+EQUILATERAL = 0.43
+"""Area of an equilateral triangle, as a share of its edge squared: the square root of 3 over 4."""
+
 
 @dataclass(frozen=True)
 class MeshMeasures:

@@ -1,4 +1,4 @@
-"""Evening out a region: vertices drawn towards their neighbours and back."""
+"""Smoothing a region: vertices drawn towards their neighbours and back."""
 
 import numpy as np
 from scipy.sparse import coo_array
@@ -31,7 +31,7 @@ def smooth(
     sharp: float = SHARP,
     progress: Progress = SILENT,
 ) -> Outcome:
-    """Even out a region without shrinking it: Taubin's smoothing, forth as far as back.
+    """Smooth a region without shrinking it: Taubin's smoothing, forth as far as back.
 
     Vertices on sharp edges and open rims stay, and so does all outside the region; the effect
     falls off towards its rim. Where faces would intersect by it, it is less.
@@ -143,7 +143,7 @@ def _smoothed(mesh: Mesh, share: Array, rounds: int, progress: Progress) -> Arra
     count = np.maximum(rows.sum(axis=1), 1.0)[:, None]
     vertices = mesh.vertices.copy()
     for done in range(rounds):
-        progress.step("Evening out", 0.8 * done / rounds)
+        progress.step("Smoothing", 0.8 * done / rounds)
         for step in (_STEP, -_STEP):
             towards = rows @ vertices / count - vertices[moving]
             vertices[moving] += step * share[moving, None] * towards

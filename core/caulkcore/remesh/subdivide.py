@@ -13,13 +13,11 @@ from ..mesh.topology import Topology
 from ..mesh.triangle_mesh import Mesh, face_areas, face_normals
 from ..outcome import Outcome, Skipped
 from ..progress import SILENT, Progress
-from ..spatial.face_region import Region, Spots, faces_of_region
-from .estimate import Estimate, MeshMeasures, region_area
+from ..spatial.face_region import Region, Spots, faces_of_region, with_neighbours
+from .estimate import EQUILATERAL, Estimate, MeshMeasures, region_area
 
 _MOST_FACES = 5_000_000
 """More would not fit the screen, and takes minutes."""
-_EQUILATERAL = 0.43
-"""Area of an equilateral triangle, as a share of its edge squared: the square root of 3 over 4."""
 _UNEVEN = 0.45
 """Halved edges come out shorter than asked for: so much of the area of the largest faces."""
 _LEVELS = 12
@@ -86,7 +84,7 @@ def subdivide(
     lengths = edge_lengths(mesh.vertices, mesh.faces[inside])
     size = float(lengths.mean()) / 2 if size is None else size
     _predicted_count(len(mesh.faces), face_areas(mesh.vertices, mesh.faces[inside]).sum(), size)
-    near = _with_neighbours(mesh.faces, inside)
+    near = with_neighbours(mesh.faces, inside)
     far = mesh.faces[~near]
     vertices, faces, inside = mesh.vertices, mesh.faces[near], inside[near]
     straight = 0
@@ -158,24 +156,14 @@ def _predicted_count(triangles: int, area: float, size: float) -> float:
     OperationRefused
         If that is too many.
     """
-    more = float(area) / (_EQUILATERAL * size * size) / _UNEVEN
+    more = float(area) / (EQUILATERAL * size * size) / _UNEVEN
     if triangles + more > _MOST_FACES:
-        least = np.sqrt(area / _EQUILATERAL / _UNEVEN / max(1, _MOST_FACES - triangles))
+        least = np.sqrt(area / EQUILATERAL / _UNEVEN / max(1, _MOST_FACES - triangles))
         raise OperationRefused(
             f"Edges of {size:.3g} mm would take more than {_MOST_FACES:,} triangles; "
             f"{float(least):.3g} mm is about the least here."
         )
     return more
-
-
-def _with_neighbours(faces: Array, inside: Array) -> Array:
-    """The region's faces and those that touch it twice over, so that its bends are known."""
-    near = inside
-    for _ in range(2):
-        touched = np.zeros(int(faces.max()) + 1, dtype=bool)
-        touched[faces[near]] = True
-        near = touched[faces].any(axis=1)
-    return near
 
 
 def _long_edges(vertices: Array, faces: Array, inside: Array, size: float) -> Array:

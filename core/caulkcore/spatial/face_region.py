@@ -53,6 +53,28 @@ def faces_of_region(mesh: Mesh, region: Region | None) -> Array:
     return chosen
 
 
+def with_neighbours(faces: Array, inside: Array, *, rings: int = 2) -> Array:
+    """A region's faces and those around: what is needed to know how the region bends at its rim.
+
+    Parameters
+    ----------
+    faces : ndarray, shape (m, 3)
+    inside : ndarray, shape (m,), bool
+    rings : int
+        How many times over faces that share a vertex are taken in.
+
+    Returns
+    -------
+    ndarray, shape (m,), bool
+    """
+    near = inside
+    for _ in range(rings):
+        touched = np.zeros(int(faces.max()) + 1, dtype=bool)
+        touched[faces[near]] = True
+        near = touched[faces].any(axis=1)
+    return near
+
+
 def share_of_region(mesh: Mesh, region: Region | None) -> Array:
     """How much each vertex takes part, shape (n,): one in a ball's middle, none at its rim.
 

@@ -12,6 +12,10 @@ from caulkcore.progress import SILENT, Progress
 from caulkcore.remesh import smooth as smoothing
 from caulkcore.remesh.decimate import LEAST_FACES, decimate, estimate_decimate
 from caulkcore.remesh.estimate import Estimate, MeshMeasures
+from caulkcore.remesh.isotropic_remesh import (
+    estimate_isotropic_remesh,
+    isotropic_remesh,
+)
 from caulkcore.remesh.subdivide import estimate_subdivide, subdivide
 from caulkcore.spatial.face_region import Spots
 
@@ -373,8 +377,8 @@ def _why_not_smoother(one: Skipped) -> str:
         return f"{held} moved less: faces would have crossed."
     return {
         "nothing-can-move": "Nothing there can move: all of it is sharp, or a rim.",
-        "would-intersect": "However little it is evened out, faces cross.",
-        "even-already": "It is even already.",
+        "would-intersect": "However little it is smoothed, faces cross.",
+        "even-already": "It is smooth already.",
     }[one.reason]
 
 
@@ -404,3 +408,101 @@ def smooth_cost(
     Estimate
     """
     return smoothing.estimate_smooth(measures, region, rounds=round(rounds))
+
+
+def even_out(
+    mesh: Mesh,
+    region: Spots | None = None,
+    *,
+    faces: Faces | None = None,
+    size: float | None = None,
+    deviation: float | None = None,
+    sharp: float = SHARP,
+    progress: Progress = SILENT,
+) -> OperationResult:
+    """Make the triangles of a region about equilateral and of one size.
+
+    Parameters
+    ----------
+    mesh : Mesh
+    region : sequence of (x, y, z, radius), optional
+        mm; the whole by default.
+    faces : sequence of int, or ndarray of bool, optional
+        Chosen ones, instead of a region.
+    size : float, optional
+        Length of the edges, mm; the mean of the region's by default.
+    deviation : float, optional
+        How far the surface may move, mm; a thirtieth of the size by default.
+    sharp : float
+        Edges bent by more than this stay as they are, degrees.
+    progress : Progress
+
+    Returns
+    -------
+    OperationResult
+
+    Raises
+    ------
+    OperationRefused
+        If there are no such faces, or there would be too many triangles.
+    Cancelled
+        If `progress` asks to stop.
+    """
+    within = region if faces is None else chosen_faces(mesh, faces)
+    outcome = isotropic_remesh(
+        mesh, within, size=size, deviation=deviation, sharp=sharp, progress=progress
+    )
+    left = tuple(_why_not_evener(one) for one in outcome.skipped)
+    if outcome.mesh is mesh:
+        return OperationResult(mesh, left=left)
+    before, after, edge = (outcome.numbers[key] for key in ("before", "after", "size_mm"))
+    done = (
+        f"{counted(before, 'triangle')} evened out to {after:,}, edges of about "
+        f"{length_text(edge)}."
+    )
+    return OperationResult(outcome.mesh, done, outcome.numbers, left)
+
+
+def _why_not_evener(one: Skipped) -> str:
+    if one.reason == "empty-region":
+        return "No face lies in the region."
+    why = {
+        "would-intersect": "faces would have crossed",
+        "would-move-too-far": "the surface would have moved further than allowed",
+    }[one.reason]
+    if one.numbers["rounds"]:
+        return f"They could be more even: {why} in the next round."
+    return f"They cannot be evened out: {why}."
+
+
+def even_out_cost(
+    measures: MeshMeasures,
+    region: Spots | None = None,
+    *,
+    faces: Faces | None = None,
+    size: float | None = None,
+    deviation: float | None = None,
+    sharp: float = SHARP,
+) -> Estimate:
+    """What `even_out` will take and leave.
+
+    Parameters
+    ----------
+    measures : MeshMeasures
+    region : sequence of (x, y, z, radius), optional
+    faces : sequence of int, optional
+    size : float, optional
+    deviation : float, optional
+    sharp : float
+        As of `even_out`.
+
+    Returns
+    -------
+    Estimate
+
+    Raises
+    ------
+    OperationRefused
+        If there would be too many triangles.
+    """
+    return estimate_isotropic_remesh(measures, region, size=size)
