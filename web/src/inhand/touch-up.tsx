@@ -40,7 +40,11 @@ export function TouchUp({ operations, faces, onRun, some }: Props) {
 }
 
 /** On a region these are called so; here it is clear what they are done to. */
-const SHORT: Record<string, string> = { refine: "Refine", smooth: "Smooth" };
+const SHORT: Record<string, string> = {
+  refine: "Refine",
+  smooth: "Smooth",
+  "even-out": "Even out",
+};
 
 function Form({
   operation,
