@@ -104,6 +104,23 @@ def keeps_topology(
 
     The two ends must have just the two corners opposite the edge as common neighbours (the link
     condition; Dey et al. 1999), and those must have more than three faces.
+
+    Parameters
+    ----------
+    faces : ndarray, shape (m, 3), int32
+    alive : ndarray, shape (m,), uint8
+        Faces that are left.
+    first, following : ndarray, int32
+        Corners at each vertex; see `caulkcore.mesh._corner_kernels.vertex_corners`.
+    seen : ndarray, shape (n,), int32
+        To write on.
+    stamp : int
+        Over all that is written there, by two.
+    u, v : int
+
+    Returns
+    -------
+    bool
     """
     shared = around = 0
     corner = first[u]
