@@ -3,6 +3,7 @@ import { useEffect, useMemo } from "react";
 import type { Clip } from "./clip";
 import type { Sight } from "./shells";
 import type { Skin } from "./skin";
+import { DepthLattice } from "./depth-lattice";
 import { tintedBy } from "./depth-material";
 import { BANDS, chartOf, DEPTHS, type Soundings } from "./soundings";
 
@@ -18,7 +19,11 @@ export function Chart(props: {
   const { skin, soundings, sight, limit, seeThrough, clip } = props;
   const invalidate = useThree((state) => state.invalidate);
   const material = useMemo(() => tintedBy("depth", DEPTHS, BANDS, true), []);
-  const geometry = useMemo(() => chartOf(skin, soundings, sight), [skin, soundings, sight]);
+  const lattice = useMemo(() => new DepthLattice(skin, soundings), [skin, soundings]);
+  const geometry = useMemo(
+    () => chartOf(skin, soundings, lattice, sight),
+    [skin, soundings, lattice, sight],
+  );
   useEffect(() => {
     invalidate();
     return () => geometry.dispose();

@@ -4,6 +4,7 @@ import { describe, expect, it } from "vitest";
 import { alongOf, sectionAt } from "./section";
 import { ALL_SHOWN } from "./shells";
 import { skinOf } from "./skin";
+import { DepthLattice } from "./depth-lattice";
 import { chartOf, DEEP, sampleAt, thinArea, unpackSoundings } from "./soundings";
 
 /** Two triangles of legs 4 side by side: the first divided into four, the second whole. */
@@ -62,19 +63,43 @@ describe("soundings", () => {
     expect(sampleAt(skin, soundings, face, new THREE.Vector3(x, y, 0))).toBe(sample);
   });
 
-  it("draw each sample as a triangle, walls smoothly and the rest deep", () => {
-    const chart = chartOf(skin, soundings, ALL_SHOWN);
+  it("draw each sample as a triangle, the depths running on without steps", () => {
+    const lattice = new DepthLattice(skin, soundings);
+    const chart = chartOf(skin, soundings, lattice, ALL_SHOWN);
     const depth = [...chart.getAttribute("depth").array];
+    const points = chart.getAttribute("position");
     expect(depth).toHaveLength(15);
     expect(depth[0]).toBeCloseTo(0.5, 3);
     // the middle of the first side: between 0.5, 0.7 and 0.9
     expect(depth[1]).toBeCloseTo(0.7, 3);
-    expect(depth.slice(6, 9)).toEqual([DEEP, DEEP, DEEP]);
-    expect(depth.slice(12)).toEqual([DEEP, DEEP, DEEP]);
+    // where no wall is, it is as deep as was measured, from the last wall on
+    expect(depth[14]).toBeCloseTo(0.9, 3);
+    expect(depth[12]).toBe(soundings.most);
+    // at one point there is one depth, whichever part and face it belongs to
+    const at = new Map<string, number>();
+    depth.forEach((mm, i) => {
+      const point = [points.getX(i), points.getY(i)].join(" ");
+      expect(mm).toBeCloseTo(at.get(point) ?? mm, 5);
+      at.set(point, mm);
+    });
+    expect(at.size).toBe(7);
     chart.computeBoundingBox();
     expect(chart.boundingBox!.max.toArray()).toEqual([4, 4, 0]);
-    const hidden = chartOf(skin, soundings, { hidden: new Set([0]), only: null });
+    const hidden = chartOf(skin, soundings, lattice, { hidden: new Set([0]), only: null });
     expect(hidden.getAttribute("depth").count).toBe(0);
+  });
+
+  it("do not run on round a sharp edge", () => {
+    // the second face stands up from the third side of the first
+    const bent = skinOf({
+      ...skin,
+      positions: new Float32Array([0, 0, 0, 4, 0, 0, 0, 4, 0, 2, 2, 4]),
+      middle: [0, 0, 0],
+      low: [0, 0, 0],
+      high: [4, 4, 4],
+    });
+    const lattice = new DepthLattice(bent, soundings);
+    expect([...lattice.of(1)]).toEqual([2, 2, 2, 2].map(() => soundings.most));
   });
 
   it("tell how much skin is thinner than a limit", () => {

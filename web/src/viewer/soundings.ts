@@ -1,4 +1,5 @@
 import * as THREE from "three";
+import type { DepthLattice } from "./depth-lattice";
 import { dividedFaces } from "./divided-faces";
 import type { Sight } from "./shells";
 import { magicOf, type Skin, triangleOf } from "./skin";
@@ -68,65 +69,18 @@ export function sampleAt(
   return begin[face]! + i * (2 * k - i) + 2 * j + hangs;
 }
 
-/**
- * The faces in sight divided as they were measured, with the depth at each corner: the mean of the
- * walls that meet there, so that contours run smoothly.
- */
-export function chartOf(skin: Skin, soundings: Soundings, sight: Sight): THREE.BufferGeometry {
-  const { parts, begin, wall } = soundings;
-  const means = vertexMeans(skin, soundings);
-  return dividedFaces(skin, "depth", parts, sight, (f, k) => {
-    const first = begin[f]!;
-    const lattice = k > 1 ? latticeMeans(wall, first, k) : null;
-    return (part, p, q) => {
-      if (wall[first + part] === DEEP) return DEEP;
-      return lattice
-        ? lattice[p * (k + 1) + q]!
-        : means[skin.corners[f * 3 + (p ? 1 : q ? 2 : 0)]!]!;
-    };
+/** The faces in sight divided as they were measured, with the depth at each corner. */
+export function chartOf(
+  skin: Skin,
+  soundings: Soundings,
+  lattice: DepthLattice,
+  sight: Sight,
+): THREE.BufferGeometry {
+  const { parts } = soundings;
+  return dividedFaces(skin, "depth", parts, sight, (face, k) => {
+    const depths = lattice.of(face);
+    return (_part, p, q) => depths[p * (k + 1) + q]!;
   });
-}
-
-/** Mean depth of the walls at each vertex, of faces that were not divided. */
-function vertexMeans(skin: Skin, { parts, begin, wall }: Soundings): Float32Array {
-  const sums = new Float32Array(skin.positions.length / 3);
-  const counts = new Uint16Array(sums.length);
-  for (let f = 0; f < parts.length; f++) {
-    const depth = wall[begin[f]!]!;
-    if (parts[f] !== 1 || depth === DEEP) continue;
-    for (let i = 0; i < 3; i++) {
-      const v = skin.corners[f * 3 + i]!;
-      sums[v]! += depth;
-      counts[v]!++;
-    }
-  }
-  return sums.map((sum, v) => (counts[v] ? sum / counts[v] : DEEP));
-}
-
-/** Mean depth of the walls at the points of a divided face, row by row of k + 1. */
-function latticeMeans(wall: Float32Array, first: number, k: number): Float32Array {
-  const sums = new Float32Array((k + 1) ** 2);
-  const counts = new Uint8Array(sums.length);
-  const add = (p: number, q: number, depth: number) => {
-    if (depth === DEEP) return;
-    sums[p * (k + 1) + q]! += depth;
-    counts[p * (k + 1) + q]!++;
-  };
-  let sample = first;
-  for (let i = 0; i < k; i++) {
-    for (let j = 0; j < k - i; j++) {
-      const own = wall[sample++]!;
-      add(i, j, own);
-      add(i + 1, j, own);
-      add(i, j + 1, own);
-      if (j === k - i - 1) continue;
-      const other = wall[sample++]!;
-      add(i + 1, j, other);
-      add(i + 1, j + 1, other);
-      add(i, j + 1, other);
-    }
-  }
-  return sums.map((sum, i) => (counts[i] ? sum / counts[i] : DEEP));
 }
 
 /** Area of the skin whose wall is thinner than a limit, mm². */

@@ -24,6 +24,7 @@ import { type Flight, Rig } from "./rig";
 import { cornersInSight, type Sight } from "./shells";
 import { type Marks, placeAt, type Skin } from "./skin";
 import type { Soundings } from "./soundings";
+import { Wires } from "./wires";
 
 const NO_PLACES: readonly number[] = [];
 
@@ -270,35 +271,25 @@ function Body({ skin, looks, sight, clip, ghost, bare }: BodyProps) {
       }),
     [],
   );
-  const wires = useMemo(
-    () =>
-      new THREE.MeshBasicMaterial({
-        color: "#20282b",
-        wireframe: true,
-        transparent: true,
-        opacity: 0.5,
-      }),
-    [],
-  );
   useEffect(() => {
     material.transparent = looks.seeThrough;
     material.opacity = looks.seeThrough ? 0.3 : 1;
     material.depthWrite = !looks.seeThrough;
     const planes = clip ? clip.planes : null;
-    for (const one of [material, wires]) one.clippingPlanes = planes;
+    material.clippingPlanes = planes;
     away.clippingPlanes = clip ? clip.backs : null;
-    for (const one of [material, wires, away]) one.needsUpdate = true;
+    for (const one of [material, away]) one.needsUpdate = true;
     const { insideMarked, tinted } = material.userData as Record<string, { value: number }>;
     insideMarked!.value = looks.insideMarked ? 1 : 0;
     tinted!.value = looks.tinted ? 1 : 0;
     invalidate();
-  }, [material, wires, away, looks, clip, invalidate]);
+  }, [material, away, looks, clip, invalidate]);
   useEffect(() => clip?.follow(() => invalidate()), [clip, invalidate]);
   useEffect(
     () => () => {
-      for (const one of [material, wires, away]) one.dispose();
+      for (const one of [material, away]) one.dispose();
     },
-    [material, wires, away],
+    [material, away],
   );
   const fine = useFineness(skin);
   const inSight = useMemo(() => partOf(skin, cornersInSight(skin, sight)), [skin, sight]);
@@ -318,7 +309,8 @@ function Body({ skin, looks, sight, clip, ghost, bare }: BodyProps) {
   return (
     <>
       {!bare && <mesh geometry={drawn} material={material} />}
-      {looks.triangles && <mesh geometry={drawn} material={wires} renderOrder={1} />}
+      {/* the stand-in that is drawn while the view turns has other triangles than the model */}
+      {looks.triangles && drawn === inSight && <Wires skin={skin} sight={sight} clip={clip} />}
       {clip && <CutFaces skin={skin} geometry={drawn} clip={clip} />}
       {clip && ghost && <mesh geometry={drawn} material={away} renderOrder={2} />}
     </>
