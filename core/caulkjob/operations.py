@@ -148,7 +148,7 @@ OPERATIONS = (
     ),
     Operation(
         "give-thickness",
-        "Give it a thickness",
+        openings.GIVE_THICKNESS,
         "given a thickness",
         "Makes a wall of an open sheet: a skin on both sides, its rims closed.",
         ("open-sheets",),
@@ -200,7 +200,7 @@ OPERATIONS = (
     ),
     Operation(
         "close-sheets",
-        "Put a lid on it",
+        openings.CLOSE_SHEET,
         "lids put on",
         "Closes an open sheet as if it had a hole; the lid may be larger than the sheet.",
         ("open-sheets",),

@@ -108,6 +108,11 @@ class SpotSerializer(serializers.Serializer[Any]):
     shift_mm = serializers.FloatField(
         allow_null=True, default=None, help_text="By how much the skin moves then, at most."
     )
+    area_mm2 = serializers.FloatField(
+        allow_null=True,
+        default=None,
+        help_text="Of an open sheet: a thickness adds so much for each millimetre.",
+    )
     stands_for = serializers.IntegerField(
         default=1, help_text="Places that this line gathers; 1 but for the last of very many."
     )

@@ -3,9 +3,10 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+import trimesh
 from caulkcore import Mesh
 from caulkcore.progress import SILENT
-from caulkjob import cli, commands, mend, read, write
+from caulkjob import cli, commands, examine, mend, read, write
 from caulkjob.operations import run_operation
 from harbour import breakers as b
 from harbour import shapes
@@ -88,6 +89,21 @@ def test_it_is_sound_also_where_it_curves_tighter(make, thickness: float) -> Non
     assert_tight_by_referees(outcome.mesh)
     assert outcome.account.max_deviation_mm < 3 * thickness
     assert np.all(outcome.mesh.size > mesh.size - thickness)
+
+
+def test_what_a_thickness_adds_is_told_beforehand() -> None:
+    mesh = sheet(9, lambda x, y: 0.1 * np.sin(x))
+    (found,) = [one for one in examine(mesh).findings if one.kind == "open-sheets"]
+    (place,) = found.places
+    assert place.area == pytest.approx(trimesh.Trimesh(mesh.vertices, mesh.faces).area)
+    done = given(mesh, thickness=0.5)
+    assert done.mesh.volume == pytest.approx(0.5 * place.area, rel=0.02)
+
+
+def test_a_refusal_to_close_a_sheet_names_what_helps() -> None:
+    refused = mend(sheet(4)).refused
+    assert refused is not None
+    assert "“Give it a thickness”" in refused
 
 
 def test_a_band_of_one_side_is_left() -> None:

@@ -1,6 +1,7 @@
 """Is the skin watertight and manifold, all of it facing outward? One finding for each kind."""
 
 from collections.abc import Callable
+from dataclasses import replace
 
 import numpy as np
 from caulkcore.diagnose.diagnosis import NEEDLE, Diagnosis
@@ -8,7 +9,7 @@ from caulkcore.mesh import _edge_kernels as kernel
 from caulkcore.mesh.arrays import Array
 from caulkcore.mesh.groups import Groups
 from caulkcore.mesh.topology import Topology
-from caulkcore.mesh.triangle_mesh import face_crosses
+from caulkcore.mesh.triangle_mesh import face_areas, face_crosses
 
 from ..text import counted, length_text
 from .finding import Finding, Place, Places
@@ -125,7 +126,11 @@ def open_sheets(diagnosis: Diagnosis) -> Finding | None:
         what = "Inner sheet" if diagnosis.enclosed_sheets[s] else what
         return f"{what}, {counted(diagnosis.by_shell.sizes[s], 'triangle')}"
 
-    places = shell_places(diagnosis, "open-sheets", chosen, title)
+    def with_area(s: int, place: Place) -> Place:
+        faces = diagnosis.mesh.faces[diagnosis.by_shell[s]]
+        return replace(place, area=float(face_areas(diagnosis.mesh.vertices, faces).sum()))
+
+    places = shell_places(diagnosis, "open-sheets", chosen, title, more=with_area)
     inner = int(diagnosis.enclosed_sheets.sum())
     scraps = int(diagnosis.small_sheets.sum())
     text = []

@@ -41,6 +41,8 @@ class Place:
     adds, shift : float, optional
         Of a wall: about what building it up on both sides adds, mm³, and by how much the skin moves
         at most, mm.
+    area : float, optional
+        Of an open sheet, mm²: a thickness adds so much for each millimetre.
     value : float, optional
         `measure` as a number, in its own unit: what a decision about the place is held against.
     pieces : tuple of int
@@ -64,6 +66,7 @@ class Place:
     limit: float | None = None
     adds: float | None = None
     shift: float | None = None
+    area: float | None = None
     value: float | None = None
     pieces: tuple[int, ...] = ()
     naming: Callable[[Sequence[int]], str] | None = None
@@ -86,6 +89,7 @@ class Place:
             "limit_mm": self.limit,
             "adds_mm3": self.adds,
             "shift_mm": self.shift,
+            "area_mm2": self.area,
             "value": self.thickness if self.value is None else self.value,
             "stands_for": self.stands_for,
             "pieces": list(self.pieces),

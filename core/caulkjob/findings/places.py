@@ -76,7 +76,12 @@ def _ranked(
 
 
 def shell_places(
-    diagnosis: Diagnosis, kind: str, chosen: Array, title: Callable[[int], str]
+    diagnosis: Diagnosis,
+    kind: str,
+    chosen: Array,
+    title: Callable[[int], str],
+    *,
+    more: Callable[[int, Place], Place] | None = None,
 ) -> Places:
     """A place for each of some shells, the largest first; `title` is that of a shell.
 
@@ -89,6 +94,8 @@ def shell_places(
         Numbers of the shells.
     title : callable
         Takes the number of a shell.
+    more : callable, optional
+        Takes that and the place made of it, and says more of it.
 
     Returns
     -------
@@ -100,7 +107,8 @@ def shell_places(
         faces = diagnosis.by_shell[chosen[i]]
         measure = f"longest side {length_text(float(longest[i]))}"
         made = place_of(diagnosis.mesh, title(chosen[i]), measure, len(faces), faces=faces)
-        return replace(made, value=float(longest[i]))
+        made = replace(made, value=float(longest[i]))
+        return more(int(chosen[i]), made) if more else made
 
     def faces(selected: Array) -> Array:
         return diagnosis.by_shell.of(chosen[selected])

@@ -26,6 +26,9 @@ _USUAL_WALL = 1.0
 _SIDES = {"both": "half on each side", "outward": "outward", "inward": "inward"}
 """How a sentence tells where a wall lies."""
 
+GIVE_THICKNESS, CLOSE_SHEET = "Give it a thickness", "Put a lid on it"
+"""Titles of the operations for open sheets, which refusals name."""
+
 
 def fill_holes(
     mesh: Mesh, places: Collection[int] | None = None, *, shape: FillShape = "fitting"
@@ -140,7 +143,7 @@ def _why_open(one: Skipped) -> str:
     sheets = counted(one.numbers["sheets"], "open sheet")
     return (
         f"{sheets} left open: closing would take more than {SHEET_SHARE:.0%} of the surface that "
-        "is there."
+        f"is there. “{GIVE_THICKNESS}” makes a wall of it, “{CLOSE_SHEET}” puts a lid on."
     )
 
 

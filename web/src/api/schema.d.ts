@@ -1965,6 +1965,11 @@ export interface components {
              */
             shift_mm: number | null;
             /**
+             * Format: double
+             * @description Of an open sheet: a thickness adds so much for each millimetre.
+             */
+            area_mm2: number | null;
+            /**
              * @description Places that this line gathers; 1 but for the last of very many.
              * @default 1
              */

@@ -45,14 +45,16 @@ export function Remedy({ row, operation, onRun }: Props) {
       {offer(
         operation.title,
         single ? [row.place] : null,
-        [operation.about, effectText(operation, [row.spot])].filter(Boolean).join(" "),
+        [operation.about, effectText(operation, [row.spot], typed.values)]
+          .filter(Boolean)
+          .join(" "),
       )}
       {single &&
         row.finding.places > 1 &&
         offer(
           `The same at all ${count(row.finding.places)} places`,
           null,
-          effectText(operation, row.finding.spots),
+          effectText(operation, row.finding.spots, typed.values),
         )}
       {offersOf(operation).map(({ says, chosen }) =>
         offer(says, single ? [row.place] : null, undefined, chosen),
@@ -61,8 +63,19 @@ export function Remedy({ row, operation, onRun }: Props) {
   );
 }
 
-/** What building up will do, in words; nothing for what is not told beforehand. */
-function effectText(operation: Operation, spots: Row["spot"][]): string | undefined {
+/** What a remedy will add and move, in words; nothing for what is not told beforehand. */
+function effectText(
+  operation: Operation,
+  spots: Row["spot"][],
+  { thickness }: Record<string, number>,
+): string | undefined {
+  if (operation.name === "give-thickness") {
+    const area = spots.reduce((sum, spot) => sum + (spot.area_mm2 ?? 0), 0);
+    if (!area) return undefined;
+    return thickness
+      ? `Adds about ${volume(area * thickness)}.`
+      : `Adds about ${volume(area)} for each millimetre of thickness.`;
+  }
   const known = spots.filter((spot) => spot.adds_mm3 != null);
   if (operation.name !== "build-up" || !known.length) return undefined;
   const adds = known.reduce((sum, spot) => sum + (spot.adds_mm3 ?? 0), 0);

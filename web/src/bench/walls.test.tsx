@@ -1,5 +1,5 @@
 // @vitest-environment jsdom
-import { screen, within } from "@testing-library/react";
+import { fireEvent, screen, within } from "@testing-library/react";
 import { beforeEach, describe, expect, it, vi } from "vitest";
 import type { Item, Operation, Report } from "../api/client";
 import { show } from "../tests/dom";
@@ -159,6 +159,35 @@ const PLACES: Operation["parameters"][number] = {
   empty: "",
   needed: false,
 };
+
+describe("a thickness for an open sheet", () => {
+  it("tells beforehand what it adds, by what is typed", () => {
+    const sheets = finding("open-sheets", "leak", "Sheet", "Sheet");
+    sheets.spots.forEach((spot) => Object.assign(spot, { area_mm2: 200 }));
+    const [row] = rowsOf(revision(sheets), {
+      key: "closed",
+      title: "Closed",
+      asks: "",
+      kinds: [{ kind: "open-sheets", one: "", many: "" }],
+    });
+    const operation: Operation = {
+      name: "give-thickness",
+      title: "Give it a thickness",
+      about: "Makes a wall.",
+      answers: ["open-sheets"],
+      freely: false,
+      parameters: [
+        PLACES,
+        { ...PLACES, name: "thickness", title: "Thickness", kind: "number", unit: "mm", most: 50 },
+      ],
+    };
+    const { container } = show(<Remedy row={row!} operation={operation} onRun={vi.fn()} />);
+    expect(container.textContent).toContain("0.20 cm³ for each millimetre of thickness");
+    fireEvent.change(screen.getByLabelText(/Thickness/), { target: { value: "0.5" } });
+    expect(container.textContent).toContain("Adds about 0.10 cm³.");
+    expect(container.textContent).toContain("Adds about 0.20 cm³.");
+  });
+});
 
 describe("building up", () => {
   it("tells beforehand what it adds and by how much the skin moves, at one place and at all", () => {

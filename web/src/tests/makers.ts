@@ -29,6 +29,7 @@ export const spot = (title: string, count = 1): Spot => ({
   limit_mm: null,
   adds_mm3: null,
   shift_mm: null,
+  area_mm2: null,
   stands_for: 1,
   pieces: [],
 });
