@@ -1,16 +1,23 @@
+import { useQuery } from "@tanstack/react-query";
 import { useMemo } from "react";
-import type { Item, RevisionLine } from "../api/client";
+import type { Item, Question, RevisionLine } from "../api/client";
+import { revisionQuery } from "../api/queries";
 import { useClip } from "../inhand/use-clip";
 import type { Link } from "../viewer/link";
 import { ALL_SHOWN } from "../viewer/shells";
 import { EMPTY_HANDED, type Looks, Viewer } from "../viewer/viewer";
+import { rowsOf } from "./rows";
 import { useBench } from "./store";
-import { useSkin } from "./use-mesh";
+import { useChart } from "./use-chart";
+import { useMarks, useSkin } from "./use-mesh";
 
 const NOTHING: readonly never[] = [];
 
 type Props = {
   item: Item;
+  /** The open question, and the line on the chart of its walls. */
+  question: Question | undefined;
+  limit: number;
   /** The revision shown in the other half, and the one beside it. */
   shown: RevisionLine;
   other: RevisionLine;
@@ -19,11 +26,22 @@ type Props = {
 };
 
 /** Another revision beside the one shown, seen from the same place. */
-export function Beside({ item, shown, other, looks, link }: Props) {
+export function Beside({ item, question, limit, shown, other, looks, link }: Props) {
   const setBeside = useBench((bench) => bench.setBeside);
   const skin = useSkin(other.id);
   const clip = useClip(skin.isPlaceholderData ? undefined : skin.data);
   const inHand = useMemo(() => ({ ...EMPTY_HANDED, clip }), [clip]);
+  // what is marked and charted in one half is in the other, as found there
+  const revision = useQuery(revisionQuery(other.id, other.examination)).data;
+  const marks = useMarks(other.examination).data ?? null;
+  const { soundings } = useChart(revision, question, undefined);
+  const places = useMemo(
+    () =>
+      revision && question && question.key !== "size"
+        ? rowsOf(revision, question).map((row) => row.mark)
+        : NOTHING,
+    [revision, question],
+  );
   return (
     <section
       aria-label="Beside"
@@ -32,12 +50,12 @@ export function Beside({ item, shown, other, looks, link }: Props) {
       {skin.data && !skin.isPlaceholderData && (
         <Viewer
           skin={skin.data}
-          marks={null}
+          marks={marks}
           sight={ALL_SHOWN}
           piece={null}
           nameOf={() => `Revision ${other.number}`}
           onPick={() => undefined}
-          places={NOTHING}
+          places={places}
           chosenPlace={null}
           labels={NOTHING}
           chosenLabel={null}
@@ -45,9 +63,9 @@ export function Beside({ item, shown, other, looks, link }: Props) {
           looks={looks}
           flight={null}
           link={link}
-          soundings={null}
+          soundings={soundings}
           changes={null}
-          limit={0}
+          limit={limit}
           probe={null}
           region={null}
           inHand={inHand}

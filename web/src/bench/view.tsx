@@ -61,7 +61,10 @@ export function View({ item, shown, ledger, chart, work }: Props) {
     kept: kept.kept,
     machine: machine?.sides ?? null,
   });
-  useEffect(() => useHand.getState().reset, [item.id]);
+  useEffect(() => {
+    useHand.getState().comeTo(item.id);
+    return () => useHand.getState().leave(item.id);
+  }, [item.id]);
   useEffect(() => useHand.getState().forget, [shown.id]);
   return (
     <main className="dock relative min-w-0 flex-1">
@@ -85,7 +88,15 @@ export function View({ item, shown, ledger, chart, work }: Props) {
         )}
       </div>
       {beside && shown.line && (
-        <Beside item={item} shown={shown.line} other={beside} looks={looks} link={link} />
+        <Beside
+          item={item}
+          question={ledger.question}
+          limit={chart.limit}
+          shown={shown.line}
+          other={beside}
+          looks={looks}
+          link={link}
+        />
       )}
       {skin && (
         <ViewTools

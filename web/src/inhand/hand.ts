@@ -64,13 +64,20 @@ export type Hand = {
   undo: () => void;
   remember: (kept: Remembered) => void;
   setReference: (change: Partial<Hand["reference"]>) => void;
-  /** Another item: nothing in hand, nothing chosen. */
-  reset: () => void;
+  /** An item is come to: what was in hand when it was left is again, else nothing is. */
+  comeTo: (item: number) => void;
+  /** It is left; what is in hand is remembered with it. */
+  leave: (item: number) => void;
   /** Another revision: picks and choices of the one before mean nothing on it. */
   forget: () => void;
 };
 
 const MOST_PAST = 30;
+
+/** What was in hand when each item was left, the latest last. */
+const LEFT = new Map<number, Partial<Hand>>();
+/** Items of which that is remembered: a choice on a large model takes megabytes. */
+const MOST_LEFT = 12;
 
 const start = {
   tool: "turn" as ToolName,
@@ -108,7 +115,23 @@ export const useHand = create<Hand>((set) => ({
     }),
   remember: (kept) => set(({ remembered }) => ({ remembered: [...remembered, kept] })),
   setReference: (change) => set(({ reference }) => ({ reference: { ...reference, ...change } })),
-  reset: () => set(({ choose }) => ({ ...start, choose: { ...choose, radius: null } })),
+  comeTo: (item) =>
+    set(({ choose }) => LEFT.get(item) ?? { ...start, choose: { ...choose, radius: null } }),
+  leave: (item) =>
+    set((held) => {
+      const kept = Object.keys(start) as (keyof typeof start)[];
+      const { choose, rule } = held;
+      LEFT.delete(item);
+      LEFT.set(item, {
+        ...(Object.fromEntries(kept.map((name) => [name, held[name]])) as Partial<Hand>),
+        choose,
+        // a measure that was begun is begun again
+        rule: { ...rule, picks: [], shown: null },
+        cutPicks: [],
+      });
+      for (const oldest of LEFT.keys()) if (LEFT.size > MOST_LEFT) LEFT.delete(oldest);
+      return start;
+    }),
   forget: () =>
     set(({ rule }) => ({
       choice: null,
