@@ -11,6 +11,7 @@ from caulkcore.repair.partial_change import keep_what_helped
 
 from .account import Account
 from .examination import examine
+from .findings.walls import MOST_FACES
 from .limits import USUAL, Limits
 from .mended import Mended, Step
 from .mending import told_put_back
@@ -37,6 +38,7 @@ def perform(
     limits: Limits = USUAL,
     rules: RuleSheet | None = None,
     rule_sheets: tuple[RuleSheet, ...] = (),
+    most_faces: int = MOST_FACES,
     progress: Progress = SILENT,
 ) -> Mended:
     """Run one operation, and keep what came of it only if it helped.
@@ -57,6 +59,8 @@ def perform(
         What the material asks for; walls are judged by it afterwards.
     rule_sheets : tuple of RuleSheet
         All materials of the shop, to be told what each says afterwards.
+    most_faces : int
+        Triangles up to which walls are judged afterwards.
     progress : Progress
 
     Returns
@@ -106,6 +110,7 @@ def perform(
         limits=limits,
         rules=rules,
         rule_sheets=rule_sheets,
+        most_faces=most_faces,
     )
     del after_held
     worse = _why_worse(name, before, after)

@@ -92,7 +92,7 @@ def with_walls_apart(
     numbers: list[int],
     given: dict[str, Any],
     progress: Progress,
-    most_faces: int = MOST_FACES,
+    most_faces: int | None = None,
 ) -> Report:
     """Judge walls where pieces overlap that stay apart by decision, each piece alone."""
     apart = tuple(shells_apart(enumerate(numbers), given))
@@ -100,13 +100,10 @@ def with_walls_apart(
         return report
     rules = rules_of(given)
     machines = rules.pop("limits").machines
+    if most_faces is not None:
+        rules["most_faces"] = most_faces
     return with_walls(
-        replace(report, unasked=()),
-        progress=progress,
-        apart=apart,
-        machines=machines,
-        most_faces=most_faces,
-        **rules,
+        replace(report, unasked=()), progress=progress, apart=apart, machines=machines, **rules
     )
 
 
@@ -125,12 +122,18 @@ def receive(
 
 
 def rules_of(given: dict[str, Any]) -> dict[str, Any]:
-    """What the ordered material asks for, what all others do, the shop's limits and machines."""
+    """What the ordered material asks for, what all others do, the shop's limits and machines, and
+    up to how many triangles walls are measured at once."""
     rules = RuleSheet.from_json(given["sheet"]) if given["sheet"] else None
     rule_sheets = tuple(RuleSheet.from_json(one) for one in given["sheets"])
     machines = tuple(Machine(m["name"], m["process"], tuple(m["sides"])) for m in given["machines"])
     limits = replace(_shop(given).limits, machines=machines)
-    return {"rules": rules, "rule_sheets": rule_sheets, "limits": limits}
+    return {
+        "rules": rules,
+        "rule_sheets": rule_sheets,
+        "limits": limits,
+        "most_faces": given["walls_at_once"] or MOST_FACES,
+    }
 
 
 def _shop(given: dict[str, Any]) -> ShopPolicy:
@@ -204,8 +207,7 @@ def judge(source: Path, folder: Path, given: dict[str, Any], progress: Progress)
         mesh,
         _unit(given),
         progress=progress.span(0.0, 0.95),
-        most_faces=len(mesh.faces),
-        **rules_of(given),
+        **{**rules_of(given), "most_faces": len(mesh.faces)},
     )
     progress.step("Making it ready for the screen", 0.95)
     known = dict(given["numbers"])

@@ -3,6 +3,7 @@
 from pathlib import Path
 from typing import Any
 
+from django.conf import settings
 from django.db import transaction
 from materials.models import Material, ShopSettings
 from work.blobs import keep_file
@@ -75,6 +76,7 @@ def judged_by(material: Material, standard: Standard) -> dict[str, Any]:
         "sheets": list(Material.objects.exclude(rules=None).values_list("rules", flat=True)),
         "shop": standard.shop.as_json(),
         "machines": standard.machines,
+        "walls_at_once": settings.WALLS_AT_ONCE,
     }
 
 

@@ -177,6 +177,8 @@ MAX_UPLOAD_BYTES = int(os.environ.get("IRONCAULK_MAX_UPLOAD_MB", "500")) * 1_000
 JOB_MEMORY_BYTES = int(os.environ.get("IRONCAULK_JOB_MEMORY_MB", "6000")) * 1_000_000
 JOB_SECONDS = int(os.environ.get("IRONCAULK_JOB_SECONDS", "900"))
 JOB_TRIES = 3
+WALLS_AT_ONCE: int | None = None
+"""Triangles up to which walls are measured while somebody waits; as the core has it by default."""
 JOB_USER = os.environ.get("IRONCAULK_JOB_USER", "nobody")
 """Who reads strangers' files where the worker is root."""
 MAX_REQUEST_BYTES = 5_000_000

@@ -313,14 +313,19 @@ def test_pieces_keep_their_numbers_when_others_come_or_go(shop) -> None:
     assert titles == {f"Loose part: piece {n}" for n in then.values()}
 
 
+MANY = 15_000
+"""Triangles that count as very many in these tests."""
+
+
 @pytest.mark.parametrize(("thickness", "state"), [(0.5, "your call"), (0.8, "tight")])
 def test_a_plate_of_very_many_triangles_is_judged_before_it_leaves(
-    shop, thickness: float, state: str
+    shop, settings, thickness: float, state: str
 ) -> None:
     """Nobody presses anything; the figure is right within 1 %, on the item and in the letter."""
+    settings.WALLS_AT_ONCE = MANY
     sheet(wall_supported=0.7, wall_free=0.7)
     item = take_in(shop, fine_plate(thickness))
-    assert report_of(item)["triangles"] > 700_000
+    assert report_of(item)["triangles"] > MANY
     told = item_of(shop, item)
     assert states(shop, item)["walls"] == "not run"
     assert not told["ready"]
@@ -337,7 +342,7 @@ def test_a_plate_of_very_many_triangles_is_judged_before_it_leaves(
         assert "<b>0.80 mm</b> (asked for: at least 0.70 mm)" in page
 
 
-def fine_plate(thickness: float, n: int = 424) -> bytes:
+def fine_plate(thickness: float, n: int = 90) -> bytes:
     """A square plate, its two faces divided into very many triangles."""
     at = np.linspace(0, 60, n + 1)
     grid = np.stack(np.meshgrid(at, at, indexing="ij"), axis=-1).reshape(-1, 2)
@@ -433,8 +438,9 @@ def test_the_shops_own_format_is_proposed_first(shop, lead) -> None:
     assert states(shop, item)["walls"] == "tight"
 
 
-def test_judging_can_be_stopped_and_begun_again(shop) -> None:
-    item = take_in(shop, binary_stl(sphere(5, 7)))
+def test_judging_can_be_stopped_and_begun_again(shop, settings) -> None:
+    settings.WALLS_AT_ONCE = MANY
+    item = take_in(shop, binary_stl(sphere(5, 5)))
     judging = item_of(shop, item)["judging"]["id"]
     assert shop.client.post(f"/api/jobs/{judging}/cancel").status_code == 204
     seam = {s["question"]: s["text"] for s in item_of(shop, item)["seam"]}
@@ -444,10 +450,11 @@ def test_judging_can_be_stopped_and_begun_again(shop) -> None:
     assert states(shop, item)["walls"] == "tight"
 
 
-def test_judging_of_what_moved_on_begins_anew(shop) -> None:
+def test_judging_of_what_moved_on_begins_anew(shop, settings) -> None:
     """Another material while it is judged: that verdict is not the one that holds."""
+    settings.WALLS_AT_ONCE = MANY
     Material.take(usual_rule_sheet("colour-gypsum"), None)
-    item = take_in(shop, binary_stl(sphere(5, 7)))
+    item = take_in(shop, binary_stl(sphere(5, 5)))
     first = item_of(shop, item)["judging"]["id"]
     do(shop, item, "material", material="colour-gypsum", reason="by telephone")
     assert work(first).state == "cancelled"

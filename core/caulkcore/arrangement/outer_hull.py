@@ -139,6 +139,33 @@ def outer_hull(
     return OuterHull(_settled(mesh.vertices, done, inside, outside), count, wrong, kept)
 
 
+def wound_region(mesh: Mesh, least: int = 1) -> Mesh | None:
+    """The boundary of what a closed surface winds round so often at least.
+
+    Parameters
+    ----------
+    mesh : Mesh
+        Closed and coherent; it may cross itself in any way.
+    least : int
+        2 for what two solids share, each wound round once.
+
+    Returns
+    -------
+    Mesh or None
+        New vertices are on float32. None where there is no such space.
+
+    Raises
+    ------
+    ArrangementFailed
+        As `outer_hull`.
+    """
+    done = arrange(mesh.vertices, mesh.faces)
+    inside = done.front >= least, done.back >= least
+    if not (inside[0] != inside[1]).any():
+        return None
+    return _settled(mesh.vertices, done, inside, 0)
+
+
 def cut_boxes(mesh: Mesh, boxes: Array) -> Mesh:
     """The boundary of what a closed surface winds round at least once, less some boxes.
 
