@@ -16,8 +16,8 @@ def parameters_of(operation: Operation, words: list[str]) -> tuple[str, dict[str
     """The parameters of an operation from words such as ``--shape flat``.
 
     Numbers are written plain, lists ``1,2,5``, faces ``0-19,25`` as the file counts them, from 0,
-    spots ``x,y,z,radius`` with ``;`` between several, switches ``yes`` or ``no``. Hyphens may
-    stand for underscores.
+    spots ``x,y,z,radius`` with ``;`` between several, vectors ``x,y,z``, switches ``yes`` or
+    ``no``. Hyphens may stand for underscores.
 
     Parameters
     ----------
@@ -76,8 +76,12 @@ def _value(parameter: Parameter, text: str) -> Any:
                 return [int(word) for word in text.split(",")]
             case "faces":
                 return [n for word in text.split(",") for n in _run(word)]
+            case "vector":
+                return [float(word) for word in text.split(",")]
             case "region":
                 return [[float(x) for x in spot.split(",")] for spot in text.split(";")]
+            case "meshes":
+                raise ValueError("they are files")
             case _:
                 return text
     except (KeyError, ValueError):

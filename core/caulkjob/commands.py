@@ -22,9 +22,14 @@ TIGHT, FINDINGS, UNREADABLE, REFUSED = 0, 1, 2, 3
 """Exit codes: tight; readable, with findings left; unreadable or refused input; refused to mend."""
 
 
-def _read(path: str, unit: str) -> Source:
+def _read(path: str, unit: str, like: Source | None = None) -> Source:
+    """Read a file; of two that belong together, what is guessed of the first holds for both."""
     source = read(path)
-    return source if unit == "auto" else source.with_unit(unit)
+    if unit != "auto":
+        return source.with_unit(unit)
+    if like is not None and "guessed" == like.unit.source == source.unit.source:
+        return source.with_unit(like.unit.unit)
+    return source
 
 
 def _say(path: str, problem: Exception | str) -> None:
@@ -194,22 +199,16 @@ def compare(asked: argparse.Namespace) -> int:
     from caulkcore.spatial.hausdorff import hausdorff_distance
     from caulkcore.thickness.mean_distance import mean_distance
 
-    meshes: list[Mesh] = []
-    guessed = None
+    sources: list[Source] = []
     for path in (asked.first, asked.second):
         try:
-            source = _read(path, asked.unit)
-            if guessed is not None and source.unit.source == "guessed":
-                source = source.with_unit(guessed)  # hardly meant in different units
-            elif source.unit.source == "guessed":
-                guessed = source.unit.unit
-            mesh = source.mesh_mm()
-            if not len(mesh.faces):
+            sources.append(_read(path, asked.unit, sources[0] if sources else None))
+            if not len(sources[-1].mesh.faces):
                 raise RefusedInput("There is no surface to compare.")
         except CaulkError as problem:
             _say(path, problem)
             return UNREADABLE
-        meshes.append(mesh)
+    meshes = [source.mesh_mm() for source in sources]
     found = hausdorff_distance(*meshes)
     both, mean = found.both, mean_distance(*meshes)
     told = {
@@ -324,13 +323,17 @@ def do(asked: argparse.Namespace, rest: list[str]) -> int:
         _must_be_whole(asked)
         chosen = operation(asked.operation)
         unit, given = parameters_of(chosen, rest)
-        chosen.check({"was": "mm", **given} if chosen.name == SET_UNIT else given)
+        more: dict[str, Any] = {"others": []} if len(asked.files) > 1 else {}
+        chosen.check({"was": "mm", **given} if chosen.name == SET_UNIT else {**given, **more})
         rules = _rules(asked.material)
         source = _read(asked.files[0], unit)
+        others = [_read(path, unit, source) for path in asked.files[1:]]
     except CaulkError as problem:
         _say(asked.files[0] if asked.files else asked.operation or "do", problem)
         return UNREADABLE
     mesh = source.mesh_mm()
+    if others:
+        given["others"] = [one.mesh_mm() for one in others]
     try:
         done = perform(mesh, chosen.name, given, unit=source.unit, rules=rules)
     except CaulkError as problem:
@@ -343,6 +346,13 @@ def do(asked: argparse.Namespace, rest: list[str]) -> int:
         _tell(told, asked.json, REFUSED)
         return REFUSED
     labels = source.labels.carried(mesh, done.mesh) if source.labels else None
+    if chosen.joins:
+        labels = Labels.joined(
+            [
+                (Path(path).stem, one.labels, len(one.mesh.faces))
+                for path, one in zip(asked.files, (source, *others), strict=True)
+            ]
+        )
     written = _write(done.mesh, asked.output, labels, must_be_tight=False)
     told["after"] = written.told
     code = TIGHT if written.tight else FINDINGS
@@ -377,8 +387,12 @@ def _must_be_whole(asked: argparse.Namespace) -> None:
     """
     if asked.operation is None:
         raise RefusedInput("Name an operation; --list tells them all.")
-    if len(asked.files) != 1 or not asked.output:
-        raise RefusedInput("It takes one file, and -o with the file to write.")
+    from .operations import operation
+
+    takes_others = any(one.kind == "meshes" for one in operation(asked.operation).parameters)
+    if not asked.files or not asked.output or (len(asked.files) > 1 and not takes_others):
+        many = "one file or more" if takes_others else "one file"
+        raise RefusedInput(f"It takes {many}, and -o with the file to write.")
     _must_be_writable(asked.output)
 
 

@@ -14,6 +14,8 @@ MOST_SPOTS = 200
 """Spots of a region: as many as a person picks by hand, and more."""
 MOST_RUNS = 100_000
 """Runs of chosen faces: a choice on a million triangles has some thousands."""
+MOST_MESHES = 1000
+"""Other models of one operation: as many files as come in together, and more."""
 MOST_FACES = 2**31
 """Faces that a mesh can have: they are numbered in 32 bits."""
 
@@ -40,6 +42,21 @@ class OperationResult:
     left: tuple[str, ...] = ()
 
 
+Kind = Literal[
+    "places",
+    "finding",
+    "switch",
+    "choice",
+    "number",
+    "region",
+    "pieces",
+    "faces",
+    "vector",
+    "meshes",
+]
+"""What a parameter is."""
+
+
 @dataclass(frozen=True)
 class Parameter:
     """One thing that can be chosen about an operation.
@@ -47,10 +64,11 @@ class Parameter:
     Attributes
     ----------
     name, title, about : str
-    kind : {"places", "finding", "switch", "choice", "number", "region", "pieces", "faces"}
+    kind : Kind
         ``places`` are numbers of a finding's places; none means all. ``finding`` is the kind of
         finding whose places are meant, where an operation answers several. ``faces`` are chosen
-        ones by runs, as `caulkcore.mesh.face_runs` has them.
+        ones by runs, as `caulkcore.mesh.face_runs` has them. ``vector`` is x, y, z; ``meshes`` are
+        other models.
     choices : tuple of str
         For ``choice``.
     offers : tuple of str
@@ -70,7 +88,7 @@ class Parameter:
     name: str
     title: str
     about: str
-    kind: Literal["places", "finding", "switch", "choice", "number", "region", "pieces", "faces"]
+    kind: Kind
     choices: tuple[str, ...] = ()
     offers: tuple[str, ...] = ()
     unit: str = ""
@@ -123,6 +141,10 @@ class Parameter:
             return value
         if self.kind == "faces" and (isinstance(value, np.ndarray) or _is_runs(value)):
             return value
+        if self.kind == "vector" and _is_vector(value):
+            return value
+        if self.kind == "meshes" and isinstance(value, list) and len(value) <= MOST_MESHES:
+            return value
         if self.kind == "faces" and isinstance(value, list) and len(value) > 2 * MOST_RUNS:
             raise OperationRefused("What is chosen is in too many scraps; grow or shrink it.")
         raise OperationRefused(f"{self.title} cannot be {value!r}.")
@@ -169,6 +191,15 @@ def number(
         default=default,
         empty=empty,
         needed=needed,
+    )
+
+
+def _is_vector(value: Any) -> bool:
+    """Whether it is x, y, z, mm."""
+    return (
+        isinstance(value, list)
+        and len(value) == 3
+        and all(type(x) in (int, float) and math.isfinite(x) and abs(x) < 1e9 for x in value)
     )
 
 
@@ -227,6 +258,10 @@ class Operation:
         Whether it may be run where nothing was found; then it must not make anything worse.
     opens : bool
         Whether it is meant to leave the skin open.
+    whole : bool
+        Whether its result stands or falls as a whole: nothing of it is put back in places.
+    joins : bool
+        Whether it brings pieces together as they are, whatever that makes of the model.
     cost : callable, optional
         Takes `MeshMeasures` and the parameters by name, and tells the `Estimate`; raises as `run`
         would.
@@ -244,6 +279,8 @@ class Operation:
     by_limits: bool = False
     freely: bool = False
     opens: bool = False
+    whole: bool = False
+    joins: bool = False
     cost: Callable[..., Estimate] | None = None
 
     def check(self, given: dict[str, Any]) -> dict[str, Any]:

@@ -20,6 +20,7 @@ from .limits import USUAL, Limits
 from .operation import Operation, OperationResult, Parameter, number
 from .questions import THIN
 from .remedies import (
+    assembly,
     clearing,
     edges,
     faces,
@@ -48,6 +49,11 @@ _SHAPE = Parameter(
     default="fitting",
 )
 """How a fill is shaped."""
+
+_OTHERS = Parameter("others", "Other models", "Models of their own.", "meshes")
+"""Further models that an operation is about."""
+_SOME_PIECES = Parameter("pieces", "Pieces", "Numbers of the pieces that are meant.", "pieces")
+"""Pieces, where they may be left to the operation."""
 
 _REGION = Parameter(
     "region",
@@ -247,10 +253,13 @@ OPERATIONS = (
         "unite",
         "Unite the two pieces",
         "united",
-        "Makes one skin of overlapping pieces; only faces that cross are divided.",
+        "Makes one skin of overlapping pieces, or of the model and others; only faces that cross "
+        "are divided.",
         ("overlapping-shells",),
         (
             _PLACES,
+            _OTHERS,
+            _SOME_PIECES,
             replace(_INVERTED, offers=()),
             Parameter(
                 "apart",
@@ -260,7 +269,8 @@ OPERATIONS = (
                 default=(),
             ),
         ),
-        overlaps.unite,
+        assembly.unite,
+        tells=True,
     ),
     Operation(
         "close-gaps",
@@ -660,6 +670,72 @@ OPERATIONS = (
             number("length", "Length", "What that side is to be.", "mm", 0.01, 1e5),
         ),
         rework.scale,
+    ),
+    Operation(
+        "join-files",
+        "Bring other models in",
+        "models brought in",
+        "Other models come in as pieces, at their places.",
+        (),
+        (replace(_OTHERS, needed=True),),
+        assembly.join,
+        joins=True,
+    ),
+    Operation(
+        "subtract",
+        "Take off the rest",
+        "taken off",
+        "Takes pieces, or other models, off all that is left.",
+        (),
+        (_OTHERS, _SOME_PIECES),
+        assembly.subtract,
+        tells=True,
+        freely=True,
+        whole=True,
+    ),
+    Operation(
+        "intersect",
+        "Keep what they share",
+        "what they share",
+        "Keeps of pieces, or of the model and others, only what all of them share.",
+        (),
+        (_OTHERS, _SOME_PIECES),
+        assembly.intersect,
+        tells=True,
+        freely=True,
+        whole=True,
+    ),
+    Operation(
+        "cut",
+        "Cut into parts",
+        "cut into parts",
+        "Cuts all of it by a plane into closed parts with flat faces where they meet.",
+        (),
+        (
+            Parameter("point", "Point", "On the plane: x, y, z.", "vector", needed=True),
+            Parameter("normal", "Normal", "Of the plane: x, y, z.", "vector", needed=True),
+            Parameter(
+                "part",
+                "Part",
+                "Which stays: both, the one that the normal points away from (1), or the other.",
+                "choice",
+                ("both", "1", "2"),
+                default="both",
+            ),
+            number(
+                "apart",
+                "Set off by",
+                "How far the second part is moved along the normal where both stay.",
+                "mm",
+                0.0,
+                1000.0,
+                1.0,
+            ),
+        ),
+        assembly.cut,
+        tells=True,
+        freely=True,
+        whole=True,
     ),
     Operation(
         "recast-zone",

@@ -6,6 +6,7 @@ from typing import Any
 from caulkcore.diagnose.diagnosis import Diagnosis
 from caulkcore.diagnose.harm import HARMS, harm_counts
 from caulkcore.mesh.triangle_mesh import Mesh
+from caulkcore.outcome import Outcome
 from caulkcore.progress import SILENT, Progress
 from caulkcore.repair.partial_change import keep_what_helped
 
@@ -93,10 +94,13 @@ def perform(
         reason = " ".join(result.left) or "There was nothing to do."
         return Mended.unchanged(mesh, before, reason)
     after_held = Diagnosis.of(result.mesh, since=held)
-    if name != SET_UNIT:
+    if name != SET_UNIT and not operation(name).joins:
         # what helped in one place is kept though it did harm in another
         passing = _OPENED if operation(name).opens else ()
-        kept = keep_what_helped(held, result.mesh, passing=passing)
+        if is_whole(name, given):
+            kept = Outcome(mesh if _is_harmed(held, result.mesh) else result.mesh)
+        else:
+            kept = keep_what_helped(held, result.mesh, passing=passing)
         if kept.mesh is mesh:
             return Mended.unchanged(mesh, before, _harm_done(held, result.mesh))
         if kept.mesh is not result.mesh:
@@ -113,7 +117,7 @@ def perform(
         most_faces=most_faces,
     )
     del after_held
-    worse = _why_worse(name, before, after)
+    worse = None if operation(name).joins else _why_worse(name, before, after)
     if worse:
         return Mended.unchanged(mesh, before, worse)
     progress.step("Writing the account", 0.85)
@@ -129,6 +133,35 @@ def _harm_done(before: Diagnosis, after: Mesh) -> str:
     was, is_ = harm_counts(before), harm_counts(Diagnosis.of(after, since=before))
     more = [f"{is_[i] - was[i]:,} more {name}" for i, name in enumerate(HARMS) if is_[i] > was[i]]
     return f"It was tried and left {', '.join(more)}; the model stays as it was."
+
+
+def is_whole(name: str, given: dict[str, Any]) -> bool:
+    """Whether what an operation makes stands or falls as a whole.
+
+    Parameters
+    ----------
+    name : str
+        Of the operation.
+    given : dict
+        Its parameters by name: of pieces, nothing is put back in places.
+
+    Returns
+    -------
+    bool
+
+    Raises
+    ------
+    OperationRefused
+        If there is no such operation.
+    """
+    return operation(name).whole or bool(given.get("pieces") or given.get("others"))
+
+
+def _is_harmed(before: Diagnosis, after: Mesh) -> bool:
+    """Whether there is more of any harm than before, or nothing is left."""
+    if not len(after.faces):
+        return True
+    return bool((harm_counts(Diagnosis.of(after, since=before)) > harm_counts(before)).any())
 
 
 def _why_worse(name: str, before: Report, after: Report) -> str | None:

@@ -75,6 +75,25 @@ def volume_text(mm3: float) -> str:
     return f"{mm3 / 1000:,.2f} cm³" if mm3 >= 10 else f"{mm3:.2f} mm³"
 
 
+def area_text(mm2: float) -> str:
+    """An area as the interface writes it.
+
+    Parameters
+    ----------
+    mm2 : float
+
+    Returns
+    -------
+    str
+
+    Examples
+    --------
+    >>> area_text(1234.0), area_text(1.5)
+    ('12.3 cm²', '1.50 mm²')
+    """
+    return f"{mm2 / 100:,.1f} cm²" if mm2 >= 10 else f"{mm2:.2f} mm²"
+
+
 def place_text(at: Iterable[float]) -> str:
     """A place as sentences name it.
 

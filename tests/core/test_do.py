@@ -53,7 +53,7 @@ def _half() -> Mesh:
 PLATE = Mesh(box().vertices * np.array([3.0, 3.0, 0.05]), box().faces)
 SPOT = ["--region", "20,0,0,8"]
 # operation: what is broken, the parameters, the volume that comes of it (None: whatever it was)
-CASES: dict[str, tuple[Callable[[], Mesh], list[str], float | None]] = {
+CASES: dict[str, tuple[Callable[[], Mesh | list[Mesh]], list[str], float | None]] = {
     "set-unit": (box, ["--unit", "cm", "--was", "mm"], 1e6),
     "drop-duplicates": (lambda: b.doubled(box(), np.array([0])), [], 1000),
     "drop-zero-area": (lambda: b.with_flat_faces(sphere(), 3, 1), [], None),
@@ -91,6 +91,10 @@ CASES: dict[str, tuple[Callable[[], Mesh], list[str], float | None]] = {
     "separate": (lambda: caulk_torus(24), ["--faces", "0-287,576-863", "--gap", "0.2"], None),
     "mirror-half": (_half, [], 2000),
     "scale": (box, ["--length", "20"], 8000),
+    "join-files": (lambda: [box(), box(8, (40, 0, 0))], [], 1512),
+    "subtract": (lambda: [box(), box(10, (5, 4, 3))], [], 790),
+    "intersect": (lambda: [box(), box(10, (5, 4, 3))], [], 210),
+    "cut": (box, ["--point=0,0,1", "--normal=0,0,1"], 1000),
     "recast-zone": (sphere, ["--region", "20,0,0,6;-20,0,0,6", "--detail", "0.9"], None),
     "recast": (box, ["--detail", "0.7"], 1000),
 }
@@ -103,9 +107,12 @@ def test_every_operation_has_a_case() -> None:
 @pytest.mark.parametrize("name", CASES)
 def test_an_operation_from_the_command_line(name: str, tmp_path, capsys) -> None:
     make, words, volume = CASES[name]
-    given, out = tmp_path / "given.3mf", tmp_path / "out.3mf"
-    write(make(), given)
-    code = main(["do", name, str(given), "-o", str(out), *words, "--json"])
+    out, made = tmp_path / "out.3mf", make()
+    files = []
+    for i, mesh in enumerate([made] if isinstance(made, Mesh) else made):
+        files.append(str(tmp_path / f"given{i}.3mf"))
+        write(mesh, files[-1])
+    code = main(["do", name, *files, "-o", str(out), *words, "--json"])
     told = json.loads(capsys.readouterr().out)
     assert told["refused"] is None
     assert [step["operation"] for step in told["steps"]] == [name]

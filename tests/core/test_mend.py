@@ -183,6 +183,7 @@ def test_operations_leave_a_sound_mesh_alone(one) -> None:
         "set-apart": {"clearance": 0.3, "narrower": 0.5},
         "scale": {"factor": 1.0},
         "extract": {"pieces": [1]},
+        "join-files": {"others": []},
     }.get(one.name, {})
     mesh = sound("torus")
     assert run_operation(mesh, one.name, given, SILENT).mesh is mesh

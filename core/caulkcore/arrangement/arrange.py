@@ -114,6 +114,7 @@ def arrange(
         pairs = intersecting_pairs_of_tree(
             Tree.of(snapped, faces), np.zeros(len(faces), dtype=bool)
         )
+        pairs = np.concatenate([pairs, _on_the_same_corners(faces)])
     parts = _parts(snapped, lattice, faces, pairs)
     plane_of = parts.face.astype(np.int32)
     fresh_at = nearest_floats(parts.fresh)
@@ -134,6 +135,14 @@ def arrange(
     return Arrangement(
         points, parts.triangles, face_number[plane_of], parts.whole, front, back, len(pairs)
     )
+
+
+def _on_the_same_corners(faces: Array) -> Array:
+    """Pairs of faces that cover each other wholly, shape (k, 2): they cross nowhere."""
+    corners = np.sort(faces, axis=1)
+    order = np.lexsort(corners.T)
+    same = (corners[order[1:]] == corners[order[:-1]]).all(axis=1)
+    return np.stack([order[:-1][same], order[1:][same]], axis=1).astype(np.int32)
 
 
 @dataclass(frozen=True, eq=False)

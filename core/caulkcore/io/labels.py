@@ -1,5 +1,6 @@
 """What a file calls the parts of its mesh: groups and objects, kept through mending."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -56,6 +57,32 @@ class Labels:
             return None
         renumber = np.array([different.index(n) if n in different else 0 for n in plain])
         return cls(tuple(different), renumber[of_face].astype(np.int32))
+
+    @classmethod
+    def joined(cls, parts: "Sequence[tuple[str, Labels | None, int]]") -> "Labels | None":
+        """The labels of several meshes put together.
+
+        Parameters
+        ----------
+        parts : sequence of (str, Labels or None, int)
+            Of each mesh what it is called, the labels within it, and how many faces it has.
+
+        Returns
+        -------
+        Labels or None
+
+        Examples
+        --------
+        >>> Labels.joined([("box", None, 2), ("lid", None, 1)]).of_face.tolist()
+        [0, 0, 1]
+        """
+        names: list[str] = []
+        of_face = []
+        for name, labels, faces in parts:
+            own = np.zeros(faces, dtype=np.int64) if labels is None else labels.of_face
+            of_face.append(own + len(names))
+            names.extend([name] if labels is None else labels.names)
+        return cls.of(names, np.concatenate(of_face))
 
     def carried(self, before: Mesh, after: Mesh) -> "Labels":
         """The labels of a mesh that was made from another.

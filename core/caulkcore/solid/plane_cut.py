@@ -6,7 +6,6 @@ import numpy as np
 
 from ..diagnose.diagnosis import Diagnosis
 from ..mesh.arrays import Array
-from ..mesh.float32 import as_float32
 from ..mesh.groups import Groups
 from ..mesh.polygons import in_plane, triangulate_rings
 from ..mesh.triangle_mesh import Mesh, face_crosses
@@ -62,7 +61,7 @@ def plane_cut(mesh: Mesh, point: Array, normal: Array, *, progress: Progress = S
     Raises
     ------
     ValueError
-        If the mesh is not closed.
+        If the mesh is not closed, or an edge in the plane has more than two faces.
     Cancelled
         If `progress` asks to stop.
 
@@ -139,9 +138,13 @@ def _divided(mesh: Mesh, side: Array, away: Array, unit: Array) -> _Divided:
     keys, which = np.unique(ends[:, 0] * len(v) + ends[:, 1], return_inverse=True)
     low, high = keys // len(v), keys % len(v)
     share = away[low] / (away[low] - away[high])
-    fresh = as_float32(v[low] + share[:, None] * (v[high] - v[low]))
-    # what rounding makes one point is one vertex
-    points, same = np.unique(np.concatenate([v[side == 0], fresh]), axis=0, return_inverse=True)
+    fresh = v[low] + share[:, None] * (v[high] - v[low])
+    # in double precision, so that volumes add up; what float32 makes one point is one vertex
+    every = np.concatenate([v[side == 0], fresh])
+    _, first, same = np.unique(
+        every.astype(np.float32), axis=0, return_index=True, return_inverse=True
+    )
+    points, same = every[first], same.reshape(-1)
     known = np.full(len(points), -1, dtype=np.int64)
     known[same[: np.count_nonzero(side == 0)]] = np.flatnonzero(side == 0)
     added = known < 0
@@ -213,7 +216,8 @@ def _lid(divided: _Divided, solid: Array, unit: Array) -> Array:
     there = np.searchsorted(known, back)
     there = np.minimum(there, len(known) - 1)
     matched = known[there] == back if len(known) else np.zeros(0, dtype=bool)
-    assert counts.max(initial=1) == 1, "an edge has one face on each side"
+    if counts.max(initial=1) > 1:
+        raise ValueError("an edge in the plane has more than two faces")
     start, end, owner = start[~matched], end[~matched], owner[~matched]
     if not len(start):
         return np.zeros((0, 3), dtype=np.int32)
@@ -247,7 +251,9 @@ def _rings(start: Array, end: Array, points: Array) -> list[Array]:
         while not used[e]:
             used[e] = True
             ring.append(int(start[e]))
-            choices = [c for c in leaving[ends[e]] if not used[c] or c == first]
+            choices = [c for c in leaving.get(ends[e], ()) if not used[c] or c == first]
+            if not choices:
+                raise ValueError("the cut does not close")
             e = _next(e, choices, start, end, points)
         rings.append(np.array(ring))
     return rings

@@ -151,7 +151,7 @@ def drop_pieces(mesh: Mesh, pieces: Collection[int]) -> OperationResult:
     '1 piece taken out: 8.00 mm³.'
     """
     diagnosis = Diagnosis.of(mesh)
-    return _left_after(diagnosis, _chosen_shells(diagnosis, pieces), "taken out")
+    return _left_after(diagnosis, chosen_shells(diagnosis, pieces), "taken out")
 
 
 def extract(mesh: Mesh, pieces: Collection[int]) -> OperationResult:
@@ -181,11 +181,27 @@ def extract(mesh: Mesh, pieces: Collection[int]) -> OperationResult:
     8.0
     """
     diagnosis = Diagnosis.of(mesh)
-    return _left_after(diagnosis, ~_chosen_shells(diagnosis, pieces), "left out")
+    return _left_after(diagnosis, ~chosen_shells(diagnosis, pieces), "left out")
 
 
-def _chosen_shells(diagnosis: Diagnosis, pieces: Collection[int]) -> Array:
-    """Whether each shell is one of some pieces or lies in one."""
+def chosen_shells(diagnosis: Diagnosis, pieces: Collection[int]) -> Array:
+    """Whether each shell is one of some pieces or lies in one.
+
+    Parameters
+    ----------
+    diagnosis : Diagnosis
+    pieces : collection of int
+        Their numbers, from 1.
+
+    Returns
+    -------
+    ndarray, shape (shells,), bool
+
+    Raises
+    ------
+    OperationRefused
+        If there is no such piece, or none is named.
+    """
     count = diagnosis.shells[1]
     wrong = [n for n in pieces if not 1 <= n <= count]
     if wrong or not pieces:
