@@ -723,7 +723,7 @@ OPERATIONS = (
                 default="both",
             ),
             number(
-                "apart",
+                "spacing",
                 "Set off by",
                 "How far the second part is moved along the normal where both stay.",
                 "mm",

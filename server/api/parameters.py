@@ -1,7 +1,8 @@
 """What can be chosen about an operation or settled for the shop, as forms need it."""
 
-from typing import Any
+from typing import Any, get_args
 
+from caulkjob.operation import Kind
 from rest_framework import serializers
 
 
@@ -9,9 +10,7 @@ class ParameterSerializer(serializers.Serializer[Any]):
     name = serializers.CharField()
     title = serializers.CharField()
     about = serializers.CharField()
-    kind = serializers.ChoiceField(
-        ("places", "finding", "switch", "choice", "number", "region", "pieces", "faces")
-    )
+    kind = serializers.ChoiceField(get_args(Kind))
     choices = serializers.ListField(child=serializers.CharField())
     offers = serializers.ListField(
         child=serializers.CharField(allow_blank=True),

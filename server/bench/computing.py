@@ -178,6 +178,9 @@ def operate(
     mesh, labels = _load(source)
     chosen = operation(given["operation"])
     parameters = as_the_mesh_has_them(mesh, chosen, given["parameters"], given["numbers"])
+    others = [_load(folder / f"other{i}.npz") for i in range(len(given["others"]))]
+    if others:
+        parameters["others"] = [one for one, _ in others]
     if any(one.name == "apart" for one in chosen.parameters) and "apart" not in parameters:
         parameters = {**parameters, "apart": _pieces_apart(given)}
     done = perform(
@@ -191,7 +194,14 @@ def operate(
     if done.refused is not None:
         raise CaulkError(done.refused)
     (step,) = done.steps
-    labels = labels.carried(mesh, done.mesh) if labels else None
+    if chosen.joins:
+        names = [given["name"], *given["others"]]
+        every = [(mesh, labels), *others]
+        labels = Labels.joined(
+            [(name, of, len(one.faces)) for name, (one, of) in zip(names, every, strict=True)]
+        )
+    else:
+        labels = labels.carried(mesh, done.mesh) if labels else None
     return {
         **_revision(done.after, folder, progress, labels, given, mesh),
         "account": done.account.as_json(),

@@ -3,9 +3,11 @@
 from pathlib import Path
 from typing import Any
 
+from api.exception_handler import Conflict
 from django.conf import settings
 from django.db import transaction
 from materials.models import Material, ShopSettings
+from orders.models import Item
 from work.blobs import keep_file
 from work.models import Job
 from work.queues import BEHIND, CROWD
@@ -20,6 +22,8 @@ KEPT_BY_SHOP = "kept, as the shop has settled"
 """Reason of an acceptance that the shop's policy gives by itself."""
 _AGAINST = "against.npz"
 """Name under which a child finds the second of two meshes."""
+OTHER = "other{}.npz"
+"""The same of further ones, by their number."""
 
 
 def register_kinds() -> None:
@@ -45,7 +49,27 @@ def order(job: Job) -> Order:
         return Order(job.item.received_path, {**given, "file_name": job.item.file_name}, context)
     first = job.base.examinations.first()
     told = {k: first.report[k] for k in ("format", "notes") if first and k in first.report}
-    return Order(job.base.mesh_path, {**given, "unit": job.base.unit, "told": told}, context)
+    given |= {"unit": job.base.unit, "told": told, "name": job.item.name}
+    others = others_of(job.parameters, job.item)
+    given["others"] = [one.item.name for one in others]
+    also = {OTHER.format(i): one.mesh_path for i, one in enumerate(others)}
+    return Order(job.base.mesh_path, given, context, also)
+
+
+def others_of(parameters: dict[str, Any], item: Item) -> list[Revision]:
+    """The revisions that an operation's parameters name beside its own, of the same order.
+
+    Raises
+    ------
+    Conflict
+        If there is no such revision.
+    """
+    keys = parameters.get("parameters", {}).get("others") or []
+    found = Revision.objects.filter(item__order=item.order_id).select_related("item")
+    known = found.in_bulk([key for key in keys if isinstance(key, int)])
+    if len(known) < len(set(keys)):
+        raise Conflict("A model that was named is none of this order.")
+    return [known[key] for key in keys]
 
 
 def order_of_two(job: Job) -> Order:

@@ -26,6 +26,7 @@ from rest_framework.views import APIView
 from .decisions import accept, go_back, keep_apart, set_aside, take_material, withdraw
 from .jobs import at_revision, start_at
 from .judging import judge_if_needed
+from .kinds import others_of
 from .models import Decision, Examination, ItemJob, Revision
 from .seam import answers, covered
 from .serializers import (
@@ -178,6 +179,7 @@ class OperateView(APIView):
         given = checked(OperateSerializer, request.data)
         chosen, parameters = operation(given["operation"]), given.get("parameters", {})
         chosen.check(parameters)
+        others_of({"parameters": parameters}, item)
         job = start_at(
             item,
             given["revision"],

@@ -168,7 +168,7 @@ def test_how_a_face_is_divided_makes_no_difference_to_a_cut() -> None:
 
 def test_both_parts_stand_apart_and_one_alone_stays_where_it_is() -> None:
     given = {"point": [0.0, 0.0, 4.0], "normal": [0.0, 0.0, 2.0]}
-    both = perform(cuboid(), "cut", {**given, "apart": 2.5})
+    both = perform(cuboid(), "cut", {**given, "spacing": 2.5})
     assert both.after.shells == 2
     assert both.mesh.bounds[1][2] == pytest.approx(12.5)
     second = perform(cuboid(), "cut", {**given, "part": "2"}).mesh

@@ -240,7 +240,7 @@ def cut(
     normal: Sequence[float],
     *,
     part: Part = "both",
-    apart: float = 1.0,
+    spacing: float = 1.0,
     progress: Progress = SILENT,
 ) -> OperationResult:
     """Cut the model by a plane into closed parts.
@@ -252,7 +252,7 @@ def cut(
         x, y, z of a point on the plane, mm, and of its normal.
     part : {"both", "1", "2"}
         Both parts; or only the first, which the normal points away from; or only the second.
-    apart : float
+    spacing : float
         By how much the second part is moved along the normal where both stay, mm: parts that touch
         would be one again in most formats.
     progress : Progress
@@ -271,7 +271,7 @@ def cut(
     Examples
     --------
     >>> from caulkcore.mesh.simple_solids import cuboid
-    >>> cut(cuboid(), (0.0, 0.0, 4.0), (0.0, 0.0, 1.0), apart=0.0).done
+    >>> cut(cuboid(), (0.0, 0.0, 4.0), (0.0, 0.0, 1.0), spacing=0.0).done
     'Cut into parts of 0.40 cm³ and 0.60 cm³, 1.0 cm² of cut.'
     """
     way = np.asarray(normal, dtype=np.float64)
@@ -295,9 +295,9 @@ def cut(
     if part != "both":
         kept, which = (first, "first") if part == "1" else (second, "second")
         return OperationResult(kept, f"{done}; the {which} part kept.", numbers)
-    if apart:
-        second = Mesh(second.vertices + way / length * apart, second.faces)
-        done += f"; the second one stands {length_text(apart)} off"
+    if spacing:
+        second = Mesh(second.vertices + way / length * spacing, second.faces)
+        done += f"; the second one stands {length_text(spacing)} off"
     return OperationResult(concatenate([first, second]), f"{done}.", numbers)
 
 

@@ -1638,9 +1638,11 @@ export interface components {
          *     * `region` - region
          *     * `pieces` - pieces
          *     * `faces` - faces
+         *     * `vector` - vector
+         *     * `meshes` - meshes
          * @enum {string}
          */
-        ParameterKindEnum: "places" | "finding" | "switch" | "choice" | "number" | "region" | "pieces" | "faces";
+        ParameterKindEnum: "places" | "finding" | "switch" | "choice" | "number" | "region" | "pieces" | "faces" | "vector" | "meshes";
         PasswordRequest: {
             old: string;
             new: string;

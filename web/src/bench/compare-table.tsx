@@ -1,6 +1,6 @@
-import { useQueries, useQuery } from "@tanstack/react-query";
+import { useQueries } from "@tanstack/react-query";
 import { useState } from "react";
-import { api, type Item, need, type RevisionLine } from "../api/client";
+import type { Item, RevisionLine } from "../api/client";
 import { revisionQuery, useMaterials } from "../api/queries";
 import { Button } from "../ui/button";
 import { Dialog } from "../ui/dialog";
@@ -9,10 +9,9 @@ import { calledOf, type Column, linesFor } from "./figures";
 import { movedBy, takenOut } from "./moved";
 import { useBench } from "./store";
 import { useComparison } from "./use-comparison";
+import { useVariants } from "./use-variants";
 
 const MOST = 4;
-/** Variants that are offered: more than an order has as a rule. */
-const MOST_VARIANTS = 200;
 
 /** A revision that can stand in the table: of this item, or what holds of another one. */
 type Candidate = {
@@ -26,25 +25,18 @@ type Candidate = {
 
 /** Revisions of an item, then what holds of the other items of its order. */
 function useCandidates(item: Item): { own: Candidate[]; variants: Candidate[] } {
-  const { number } = item.order;
-  const others = useQuery({
-    queryKey: ["items", "of order", number],
-    queryFn: () =>
-      need(api.GET("/api/items", { params: { query: { order: number, size: MOST_VARIANTS } } })),
-  }).data;
+  const others = useVariants(item);
   const ours = { item: item.id, material: item.material, quantity: item.quantity };
   return {
     own: item.revisions.map((line) => ({ ...ours, id: line.id, called: calledOf(line), line })),
-    variants: (others?.results ?? [])
-      .filter((one) => one.id !== item.id && one.current !== null)
-      .map((one) => ({
-        id: one.current!,
-        called: one.name,
-        item: one.id,
-        material: one.material,
-        quantity: one.quantity,
-        line: undefined,
-      })),
+    variants: others.map((one) => ({
+      id: one.current!,
+      called: one.name,
+      item: one.id,
+      material: one.material,
+      quantity: one.quantity,
+      line: undefined,
+    })),
   };
 }
 

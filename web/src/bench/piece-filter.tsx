@@ -76,13 +76,28 @@ export function PieceFilter(props: {
   );
 }
 
+/** Operations on taken pieces, and of how many of all they are offered. */
+const DONE_TO_THEM: readonly {
+  operation: string;
+  says: string;
+  fits: (count: number, of: number) => boolean;
+}[] = [
+  { operation: "unite", says: "Unite", fits: (count) => count > 1 },
+  { operation: "subtract", says: "Take off the rest", fits: (count, of) => count < of },
+  { operation: "intersect", says: "Keep what they share", fits: (count) => count > 1 },
+  { operation: "drop-pieces", says: "Take out", fits: (count, of) => count < of },
+  { operation: "extract", says: "Leave only these", fits: (count, of) => count < of },
+];
+
 /** What can be done with several pieces together. */
 export function TakenPieces(props: {
   count: number;
   onHide: () => void;
   onOnly: () => void;
   onChooseFaces: () => void;
-  onOperate: ((operation: "drop-pieces" | "extract") => void) | null;
+  /** How many there are in all. */
+  of: number;
+  onOperate: ((operation: string) => void) | null;
   onLetGo: () => void;
 }) {
   if (!props.count) return null;
@@ -104,20 +119,18 @@ export function TakenPieces(props: {
         <Button className="!px-2 !py-0.5" onClick={props.onChooseFaces}>
           Choose their faces
         </Button>
-        <Button
-          className="!px-2 !py-0.5"
-          disabled={!props.onOperate}
-          onClick={() => props.onOperate?.("drop-pieces")}
-        >
-          Take out
-        </Button>
-        <Button
-          className="!px-2 !py-0.5"
-          disabled={!props.onOperate}
-          onClick={() => props.onOperate?.("extract")}
-        >
-          Leave only these
-        </Button>
+        {DONE_TO_THEM.filter((one) => one.fits(props.count, props.of)).map(
+          ({ operation, says }) => (
+            <Button
+              key={operation}
+              className="!px-2 !py-0.5"
+              disabled={!props.onOperate}
+              onClick={() => props.onOperate?.(operation)}
+            >
+              {says}
+            </Button>
+          ),
+        )}
       </div>
     </section>
   );

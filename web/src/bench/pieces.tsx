@@ -226,6 +226,7 @@ export function Pieces({
       </div>
       <TakenPieces
         count={taken.size}
+        of={report.shells}
         onHide={() => hideAll(taken)}
         onOnly={() => hideAll(every.map((one) => one.shell).filter((shell) => !taken.has(shell)))}
         onChooseFaces={() => onChooseFaces([...taken])}

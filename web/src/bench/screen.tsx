@@ -9,6 +9,7 @@ import { chooseShells } from "../inhand/choose";
 import { useTitle } from "../ui/title";
 import { TopBar } from "../ui/top-bar";
 import { boxOf } from "../viewer/shells";
+import { BringIn } from "./bring-in";
 import { CompareTable } from "./compare-table";
 import { Facts } from "./facts";
 import { KEYS } from "./key-lines";
@@ -111,6 +112,21 @@ function Bench({ id, onKeys }: { id: number; onKeys: () => void }) {
                   : null
               }
               onChooseFaces={(shells) => skin && chooseShells(skin, revision.id, shells)}
+            />
+          )}
+          {revision && (
+            <BringIn
+              item={item}
+              onRun={
+                work.canWork
+                  ? (operation, others) =>
+                      work.actions.operate.mutate({
+                        revision: revision.id,
+                        operation,
+                        parameters: { others },
+                      })
+                  : null
+              }
             />
           )}
         </Facts>

@@ -1,5 +1,5 @@
 import { Slider } from "radix-ui";
-import { useEffect } from "react";
+import { useEffect, useState } from "react";
 import { Button } from "../ui/button";
 import { inputLook } from "../ui/field";
 import { EYE } from "../viewer/eye";
@@ -28,8 +28,11 @@ const HATCHES = [
   },
 ] as const;
 
+/** Cuts the model into parts, by what the operation is given. */
+export type OnCut = (given: { point: number[]; normal: number[]; spacing: number }) => void;
+
 /** The section plane: which way it looks, where it stands, and what its hatches mean. */
-export function CutBar({ ground }: { ground: Ground }) {
+export function CutBar({ ground, onCut }: { ground: Ground; onCut: OnCut | null }) {
   const cut = useHand((hand) => hand.cut);
   const picks = useHand((hand) => hand.cutPicks.length);
   const { setCut, setCutPicks, take } = useHand.getState();
@@ -59,6 +62,7 @@ export function CutBar({ ground }: { ground: Ground }) {
       {cut && (
         <>
           <Place ground={ground} />
+          <IntoParts onCut={onCut} />
           <Row>
             <Button
               className="!py-1"
@@ -108,6 +112,54 @@ export function CutBar({ ground }: { ground: Ground }) {
         </>
       )}
     </>
+  );
+}
+
+/** How far the parts are set off, mm, unless it is told. */
+const USUAL_SPACING = 1;
+
+/** Makes parts of the model along the plane. */
+function IntoParts({ onCut }: { onCut: OnCut | null }) {
+  const [spacing, setSpacing] = useState(String(USUAL_SPACING));
+  const plane = useHand((hand) => hand.cut?.plane);
+  const apart = Number(spacing);
+  // parts that touch would be one again in most formats
+  const fits = apart > 0 && apart <= 1000;
+  if (!plane) return null;
+  const { normal, offset } = plane;
+  return (
+    <Row>
+      <Button
+        className="!py-1"
+        disabled={!onCut || !fits}
+        onClick={() =>
+          onCut?.({
+            point: normal.map((x) => x * offset),
+            normal: [...normal],
+            spacing: apart,
+          })
+        }
+      >
+        Cut into parts here
+      </Button>
+      <label className="flex items-center gap-1.5">
+        <span className="text-ink-2">set off by</span>
+        <input
+          type="number"
+          min={0}
+          max={1000}
+          step="any"
+          aria-label="How far the parts are set off, mm"
+          className={`${inputLook} !w-20 !py-1`}
+          value={spacing}
+          onChange={(event) => setSpacing(event.target.value)}
+        />
+        mm
+      </label>
+      <span className="text-small text-ink-2">
+        Closed parts with flat faces; their volumes add up.
+      </span>
+    </Row>
   );
 }
 

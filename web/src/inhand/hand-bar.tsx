@@ -37,7 +37,15 @@ export function HandBar({ hand, kept, work, machine, finding }: Props) {
   }
   if (tool === "reference") return <ReferenceBar machine={machine} />;
   if (!hand.ground) return null;
-  if (tool === "cut") return <CutBar ground={hand.ground} />;
+  if (tool === "cut") {
+    const cut = operations.find((one) => one.name === "cut");
+    return (
+      <CutBar
+        ground={hand.ground}
+        onCut={canWork && cut ? (given) => run(cut, null, given) : null}
+      />
+    );
+  }
   if (tool === "choose") {
     return (
       <ChooseBar
