@@ -12,7 +12,9 @@ from caulkcore.mesh.simple_solids import cuboid
 from caulkjob import write
 from makers import box, sphere, tube
 from selenium.webdriver import ActionChains, Keys
+from selenium.webdriver.support.ui import Select
 from test_pieces_on_the_bench import opened
+from test_walk import take_in
 
 FIELD_OF_VIEW, MARGIN = math.radians(32), 1.15
 """Of the view, and how much room it leaves round a whole model; see `web/src/viewer/rig.tsx`."""
@@ -255,6 +257,38 @@ def test_four_revisions_stand_in_numbers_side_by_side(page, tmp_path) -> None:
     numbers = sorted(int(one.replace(",", "")) for one in counts)
     assert numbers[-1] == 5120
     assert numbers == sorted(set(numbers))
+    # how far each is from the first is computed for whoever asks, and shown where it is
+    against = f"{table} tbody tr:last-child td"
+    page.slow_until(lambda: sum("at most" in one.text for one in page.all(against)) == 3)
+    page.press("Show where", against)
+    legend = "[aria-label='What changed']"
+    page.reads("Changed since", legend)
+    page.reads("at most", legend)
+    since = Select(page.one(f"{legend} select"))
+    since.select_by_index(len(since.options) - 1)
+    page.slow_until(lambda: "were not there in revision" in page.one(legend).text)
+
+
+def test_a_model_is_cut_into_parts_and_another_one_brought_in(page, tmp_path) -> None:
+    first, second = tmp_path / "halfbollard.stl", tmp_path / "pegbollard.stl"
+    write(cuboid((30.0, 20.0, 8.0)), first)
+    write(cuboid((6.0, 6.0, 6.0), at=(50.0, 0.0, 0.0)), second)
+    take_in(page, first, second, customer="Halved Bollards")
+    page.until(lambda: sum("Open on the bench" in a.text for a in page.all("a")) == 2)
+    page.open_item("Halfbollard")
+    page.until(lambda: page.all("canvas[data-picking=ready]"))
+    take(page, "C")
+    press(page, "across x")
+    press(page, "Cut into parts here")
+    page.reads("Cut into parts of 2.40 cm³ and 2.40 cm³", "[data-testid=account]")
+    page.in_state("closed", "tight")
+    page.reads("2 pieces", "[aria-label=Pieces]")
+    page.press("Bring other models in…")
+    page.reads("Pegbollard", "[role=dialog]")
+    page.one("[role=dialog] input[type=checkbox]").click()
+    page.press("Bring in as pieces", "[role=dialog]")
+    page.reads("1 model brought in, 12 triangles", "[data-testid=account]")
+    page.reads("3 pieces", "[aria-label=Pieces]")
 
 
 def test_question_finding_and_revision_live_in_the_address(page, tmp_path) -> None:

@@ -3,6 +3,7 @@ import { Navigate, Route, Routes } from "react-router";
 import type { Person } from "./api/client";
 import { useEvents } from "./api/connection";
 import { useSession } from "./api/queries";
+import { loadBench } from "./bench/load";
 import { OrdersScreen } from "./orders/screen";
 import { LogInAgain } from "./session/again";
 import { ConnectionBanner } from "./session/connection-banner";
@@ -13,7 +14,7 @@ import { Announcer } from "./ui/announcer";
 import { Notice } from "./ui/notice";
 import { Whole } from "./ui/whole";
 
-const BenchScreen = lazy(() => import("./bench/screen"));
+const BenchScreen = lazy(loadBench);
 const TrailScreen = lazy(() => import("./trail/screen"));
 const MaterialsScreen = lazy(() => import("./materials/screen"));
 const PeopleScreen = lazy(() => import("./people/screen"));

@@ -94,10 +94,10 @@ export function CompareTable({ item, first, onClose }: Props) {
   );
   return (
     <Dialog open onOpenChange={(open) => !open && onClose()} title="In numbers" widest>
-      <table aria-label="Revisions in numbers" className="w-full">
+      <table aria-label="Revisions in numbers" className="w-full table-fixed">
         <thead>
           <tr>
-            <th />
+            <th className="w-[176px]" />
             {picked.map((one, i) => (
               <th key={one.id} className="pb-2 pl-4 text-left font-normal">
                 <div className="flex gap-1">
@@ -128,7 +128,7 @@ export function CompareTable({ item, first, onClose }: Props) {
               <th className="pb-2 pl-4 text-left font-normal">
                 <select
                   aria-label="One more"
-                  className="rounded border border-rule bg-paper px-2 py-1"
+                  className="w-full rounded border border-rule bg-paper px-2 py-1"
                   value=""
                   onChange={(event) => setChosen([...chosen, Number(event.target.value)])}
                 >

@@ -47,7 +47,7 @@ export function Logbook({ item, shown, work, onTrail }: Props) {
 
 function Card(props: { item: Item; revision: RevisionLine; on: boolean; work: Props["work"] }) {
   const { item, revision, on, work } = props;
-  const { view, unroll } = useBench.getState();
+  const { view, unroll, follow } = useBench.getState();
   const unrolled = useBench((bench) => bench.account === revision.id);
   const current = revision.id === item.current;
   const parent = item.revisions.find((one) => one.id === revision.parent);
@@ -66,7 +66,11 @@ function Card(props: { item: Item; revision: RevisionLine; on: boolean; work: Pr
         onClick={() => {
           // a card that is looked at already opens to what it stands for
           if (on) unroll(unrolled ? null : revision.id);
-          else view(current ? null : revision.id);
+          else if (current) {
+            // somebody else may have moved the item on to it
+            follow(revision.id);
+            view(null);
+          } else view(revision.id);
         }}
         title={[`${revision.made_by}, ${timeOf(revision.made)}`, revision.note]
           .filter(Boolean)

@@ -151,7 +151,9 @@ function Unrolled({ item, shown, material }: Pick<Props, "item" | "shown"> & { m
   const asked = useBench((bench) => bench.account);
   const nothingInHand = useHand((hand) => hand.tool === "turn");
   const { unroll, goTo } = useBench.getState();
-  const open = asked !== null && asked === shown.revision?.id && nothingInHand;
+  // what the tints mean is told in its place
+  const rolled = !nothingInHand || shown.changing;
+  const open = asked !== null && asked === shown.revision?.id && !rolled;
   const earlier = open ? shown.before : undefined;
   const before = useQuery(revisionQuery(earlier?.id ?? null, earlier?.examination)).data;
   if (!open || !shown.revision) return null;

@@ -42,7 +42,17 @@ export function HandBar({ hand, kept, work, machine, finding }: Props) {
     return (
       <CutBar
         ground={hand.ground}
-        onCut={canWork && cut ? (given) => run(cut, null, given) : null}
+        onCut={
+          canWork && cut
+            ? (given) => {
+                run(cut, null, given);
+                // what was to be cut is: the parts are looked at whole
+                const { setCut, take } = useHand.getState();
+                setCut(null);
+                take("turn");
+              }
+            : null
+        }
       />
     );
   }

@@ -1,7 +1,8 @@
-import { useCallback, useRef, useState } from "react";
+import { useCallback, useEffect, useRef, useState } from "react";
 import { useNavigate } from "react-router";
 import type { ItemLine, Person, Together } from "../api/client";
 import { useQuestions } from "../api/queries";
+import { loadBench, prepareBench } from "../bench/load";
 import { Button } from "../ui/button";
 import { count } from "../ui/format";
 import { KeyList, type KeyLine } from "../ui/key-list";
@@ -69,7 +70,14 @@ export function OrdersScreen({ person }: { person: Person }) {
     // drawn by now, or once it has scrolled into sight
     requestAnimationFrame(() => item && document.getElementById(`item-${item.id}`)?.focus());
   };
-  const open = (item: ItemLine) => void navigate(`/items/${item.id}`);
+  const open = (item: ItemLine) => {
+    prepareBench(item);
+    void navigate(`/items/${item.id}`);
+  };
+  // whoever looks at the list opens an item next
+  useEffect(() => {
+    if (import.meta.env.PROD) void loadBench();
+  }, []);
   const withTaken = (act: Together["act"]) => () => {
     if (taken.items.size) setAsking(act);
   };

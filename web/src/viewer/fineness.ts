@@ -1,16 +1,21 @@
 import { useThree } from "@react-three/fiber";
 import { useEffect, useRef, useState } from "react";
 import type { EventDispatcher } from "three";
+import type { Clip } from "./clip";
 import type { Skin } from "./skin";
 
 const SLOW = 120;
 const REST = 350;
+/** It rests once it has not moved for so many times the pause between the last two movements. */
+const PAUSES = 2.5;
+/** Longer pauses are no pauses within one movement, ms. */
+const LONGEST = 2_000;
 
 /**
- * Whether to draw the skin itself rather than its coarse stand-in: not while it moves, on machines
- * that need long for a picture of it. How long is measured at the first one.
+ * Whether to draw the skin itself rather than its coarse stand-in: not while it, or the plane that
+ * cuts it, moves, on machines that need long for a picture of it. How long is measured at the first one.
  */
-export function useFineness(skin: Skin): boolean {
+export function useFineness(skin: Skin, clip: Clip | null): boolean {
   const { gl } = useThree();
   const controls = useThree((state) => state.controls) as EventDispatcher<
     Record<"start" | "change" | "end", object>
@@ -22,12 +27,19 @@ export function useFineness(skin: Skin): boolean {
     if (!skin.coarse) return;
     let timer = 0;
     let held = false;
+    let last = 0;
+    let pause = 0;
     const rest = () => {
       window.clearTimeout(timer);
-      if (!held) timer = window.setTimeout(() => setFine(true), REST);
+      if (!held) timer = window.setTimeout(() => setFine(true), Math.max(REST, PAUSES * pause));
     };
     const moved = () => {
       if (!slow.current) return;
+      const now = performance.now();
+      const since = now - last;
+      // what comes at once with another belongs to it
+      if (since > SLOW / 2) pause = since < LONGEST ? since : 0;
+      last = now;
       setFine(false);
       rest();
     };
@@ -43,13 +55,15 @@ export function useFineness(skin: Skin): boolean {
     controls?.addEventListener("start", start);
     controls?.addEventListener("change", moved);
     controls?.addEventListener("end", end);
+    const stopFollowing = clip?.follow(moved);
     return () => {
+      stopFollowing?.();
       window.clearTimeout(timer);
       controls?.removeEventListener("start", start);
       controls?.removeEventListener("change", moved);
       controls?.removeEventListener("end", end);
     };
-  }, [skin, controls]);
+  }, [skin, controls, clip]);
   useEffect(() => {
     if (!fine || !skin.coarse || !slow.current) return;
     const context = gl.getContext() as WebGL2RenderingContext;

@@ -291,7 +291,7 @@ function Body({ skin, looks, sight, clip, ghost, bare }: BodyProps) {
     },
     [material, away],
   );
-  const fine = useFineness(skin);
+  const fine = useFineness(skin, clip);
   const inSight = useMemo(() => partOf(skin, cornersInSight(skin, sight)), [skin, sight]);
   const coarse = useMemo(
     () => skin.coarse && partOf(skin, cornersInSight(skin.coarse, sight)),
