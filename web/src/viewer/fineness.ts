@@ -5,6 +5,8 @@ import type { Clip } from "./clip";
 import type { Skin } from "./skin";
 
 const SLOW = 120;
+/** Frames that go by until the fence is set, ms. */
+const FRAMES = 50;
 const REST = 350;
 /** It rests once it has not moved for so many times the pause between the last two movements. */
 const PAUSES = 2.5;
@@ -22,6 +24,8 @@ export function useFineness(skin: Skin, clip: Clip | null): boolean {
   > | null;
   const [fine, setFine] = useState(!skin.coarse);
   const slow = useRef(true);
+  /** How long the picture took, ms. */
+  const took = useRef(0);
   useEffect(() => {
     setFine(!skin.coarse);
     if (!skin.coarse) return;
@@ -31,7 +35,10 @@ export function useFineness(skin: Skin, clip: Clip | null): boolean {
     let pause = 0;
     const rest = () => {
       window.clearTimeout(timer);
-      if (!held) timer = window.setTimeout(() => setFine(true), Math.max(REST, PAUSES * pause));
+      // the slower the picture, the surer it has to be that nothing moves any more
+      const longer = Math.min(took.current / 4, LONGEST);
+      const wait = Math.max(REST, PAUSES * pause, longer);
+      if (!held) timer = window.setTimeout(() => setFine(true), wait);
     };
     const moved = () => {
       if (!slow.current) return;
@@ -68,15 +75,16 @@ export function useFineness(skin: Skin, clip: Clip | null): boolean {
     if (!fine || !skin.coarse || !slow.current) return;
     const context = gl.getContext() as WebGL2RenderingContext;
     let fence: WebGLSync | null = null;
-    let drawn = 0;
+    // from here on: where drawing is slow, the frames that come before the fence wait for it, too
+    const asked = performance.now();
     const look = (now: number) => {
       if (!fence) {
         // the picture was asked for in the frame before this one
         fence = context.fenceSync(context.SYNC_GPU_COMMANDS_COMPLETE, 0);
         context.flush();
-        drawn = now;
       } else if (context.getSyncParameter(fence, context.SYNC_STATUS) === context.SIGNALED) {
-        slow.current = now - drawn > SLOW;
+        took.current = now - asked;
+        slow.current = took.current > SLOW + FRAMES;
         context.deleteSync(fence);
         return;
       }
