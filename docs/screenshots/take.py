@@ -105,7 +105,7 @@ def walk(page: Pictures) -> None:
     page.press("Nothing", "[data-testid=bar]")
     page.key(" ")
     page.key("k")
-    page.reads("new triangles", "[aria-label='What changed']")
+    page.reads("were not there", "[aria-label='What changed']")
     page.shot("bench-changes")
     page.key("k")
     page.key("4")
