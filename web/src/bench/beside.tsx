@@ -74,7 +74,7 @@ export function Beside({ item, question, limit, shown, other, looks, link }: Pro
       <p className="pointer-events-none absolute right-full top-12 mr-3 whitespace-nowrap rounded bg-paper/95 px-2 py-0.5 shadow">
         Revision {shown.number}, {shown.name || shown.title}
       </p>
-      <label className="absolute right-3 top-3 flex items-center gap-2 rounded bg-paper/95 py-1 pl-3 pr-1 shadow">
+      <label className="absolute left-3 top-11 flex items-center gap-2 rounded bg-paper/95 py-1 pl-3 pr-1 shadow">
         Beside it
         <select
           className="max-w-[210px] rounded border border-slate bg-sheet px-2 py-1"

@@ -151,8 +151,8 @@ function Unrolled({ item, shown, material }: Pick<Props, "item" | "shown"> & { m
   const asked = useBench((bench) => bench.account);
   const nothingInHand = useHand((hand) => hand.tool === "turn");
   const { unroll, goTo } = useBench.getState();
-  // what the tints mean is told in its place
-  const rolled = !nothingInHand || shown.changing;
+  // what the tints mean is told in its place, and two revisions side by side need the room
+  const rolled = !nothingInHand || shown.changing || shown.beside !== undefined;
   const open = asked !== null && asked === shown.revision?.id && !rolled;
   const earlier = open ? shown.before : undefined;
   const before = useQuery(revisionQuery(earlier?.id ?? null, earlier?.examination)).data;
