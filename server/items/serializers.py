@@ -15,6 +15,7 @@ from bench.serializers import (
     SegmentSerializer,
 )
 from bench.standard import Standard
+from caulkcore.io.units import MILLIMETRES
 from dispatch.rules import standing
 from dispatch.serializers import LetterLineSerializer, ReleaseLineSerializer
 from drf_spectacular.utils import extend_schema_field
@@ -167,7 +168,7 @@ class SeenItemSerializer(serializers.Serializer[Any]):
 class TogetherSerializer(serializers.Serializer[Any]):
     """One action for several items."""
 
-    act = serializers.ChoiceField(("mend", "material", "due", "assign", "set-aside"))
+    act = serializers.ChoiceField(("mend", "size", "material", "due", "assign", "set-aside"))
     items = serializers.ListField(
         child=SeenItemSerializer(), min_length=1, max_length=MOST_TOGETHER
     )
@@ -176,6 +177,12 @@ class TogetherSerializer(serializers.Serializer[Any]):
         queryset=Material.objects.all(),
         required=False,
         error_messages={"does_not_exist": "There is no such material."},
+    )
+    unit = serializers.ChoiceField(
+        tuple(MILLIMETRES), required=False, help_text="To read all their files in."
+    )
+    factor = serializers.FloatField(
+        min_value=1e-4, max_value=1e4, required=False, help_text="To scale all of them by."
     )
     reason = ReasonField(required=False)
     due = serializers.DateTimeField(required=False)

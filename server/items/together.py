@@ -9,6 +9,7 @@ from api.exception_handler import sentence_of
 from bench.decisions import set_aside, take_material
 from bench.jobs import start_at
 from bench.models import ItemJob
+from caulkjob.operations import operation
 from django.contrib.auth.models import User
 from django.db import transaction
 from orders.assigning import assign, person_named
@@ -72,6 +73,8 @@ def act_on_each(asked: Sequence[dict[str, Any]], given: dict[str, Any], by: User
     for name in _NEEDS.get(given["act"], ()):
         if not given.get(name):
             raise ValidationError({name: "This is needed."})
+    if given["act"] == "size" and bool(given.get("unit")) == bool(given.get("factor")):
+        raise ValidationError({"factor": "A factor is needed, or a unit."})
     return for_each(asked, _action(given, by))
 
 
@@ -81,6 +84,9 @@ def _action(given: dict[str, Any], by: User) -> Act:
         case "mend":
             mending = {"kind": ItemJob.Kind.MEND, "title": "mended", "queue": CROWD}
             return lambda item, seen: start_at(item, seen, by, **mending)
+        case "size":
+            sized = _sizing(given)
+            return lambda item, seen: start_at(item, seen, by, **sized)
         case "material":
             material, reason = given["material"], given["reason"]
             return lambda item, seen: take_material(item, seen, material, reason, by)
@@ -91,6 +97,20 @@ def _action(given: dict[str, Any], by: User) -> Act:
         case _:
             to = person_named(given["assignee"])
             return lambda item, _seen: assign(item, to)
+
+
+def _sizing(given: dict[str, Any]) -> dict[str, Any]:
+    """The work that takes a unit for an item, or scales it."""
+    unit, factor = given.get("unit"), given.get("factor")
+    chosen = operation("set-unit" if unit else "scale")
+    parameters = {"unit": unit} if unit else {"factor": factor}
+    chosen.check({"was": "mm", **parameters} if unit else parameters)
+    return {
+        "kind": ItemJob.Kind.OPERATE,
+        "title": chosen.past,
+        "parameters": {"operation": chosen.name, "parameters": parameters},
+        "queue": CROWD,
+    }
 
 
 def _set_due(order_id: int, due: datetime) -> None:

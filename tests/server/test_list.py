@@ -14,11 +14,11 @@ from django.test.utils import CaptureQueriesContext
 from django.utils import timezone
 from items.models import Summary, SummaryDue
 from items.summaries import summary_of, tell_what_is_due
-from makers import binary_stl, hollow_box
+from makers import binary_stl, box, hollow_box
 from materials.models import Machine, Material, ShopSettings
 from orders.models import Customer, Item, Order
 from test_path import HOLED, item_of, take_in
-from working import accept, do, mend, release, work
+from working import accept, do, mend, release, report_of, work
 
 
 def rows(client, **asked):
@@ -328,6 +328,19 @@ def test_of_several_each_stands_for_itself(shop) -> None:
     assert ItemJob.objects.filter(kind="mend", state="done").count() == 2
 
 
+@pytest.mark.parametrize(("given", "times"), [({"factor": 2.5}, 2.5), ({"unit": "in"}, 25.4)])
+def test_siblings_stay_in_proportion(shop, given, times: float) -> None:
+    two = [take_in(shop, binary_stl(box(size))) for size in (20, 8)]
+    items = [Item.objects.select_related("workpiece").get(pk=one) for one in two]
+    answer = together(shop, "size", items, **given)
+    assert [one["done"] for one in answer.data] == [True, True]
+    for job in ItemJob.objects.filter(state="waiting"):
+        assert job.queue == "crowd"
+        assert work(job.pk).state == "done"
+    sides = [report_of(one)["size_mm"][0] for one in two]
+    assert sides == pytest.approx([20 * times, 8 * times])
+
+
 @pytest.mark.parametrize(
     ("act", "given", "words"),
     [
@@ -337,6 +350,9 @@ def test_of_several_each_stands_for_itself(shop) -> None:
         ("due", {}, "Due"),
         ("assign", {"assignee": "nobody-here"}, "nobody called"),
         ("paint", {}, "Act"),
+        ("size", {}, "Factor"),
+        ("size", {"unit": "in", "factor": 2}, "Factor"),
+        ("size", {"unit": "furlong"}, "Unit"),
     ],
 )
 def test_what_an_action_lacks_is_said(several, act: str, given, words: str) -> None:

@@ -2022,18 +2022,34 @@ export interface components {
         };
         /**
          * @description * `mend` - mend
+         *     * `size` - size
          *     * `material` - material
          *     * `due` - due
          *     * `assign` - assign
          *     * `set-aside` - set-aside
          * @enum {string}
          */
-        TogetherActEnum: "mend" | "material" | "due" | "assign" | "set-aside";
+        TogetherActEnum: "mend" | "size" | "material" | "due" | "assign" | "set-aside";
         /** @description One action for several items. */
         TogetherRequest: {
             act: components["schemas"]["TogetherActEnum"];
             items: components["schemas"]["SeenItemRequest"][];
             material?: string;
+            /**
+             * @description To read all their files in.
+             *
+             *     * `mm` - mm
+             *     * `cm` - cm
+             *     * `m` - m
+             *     * `in` - in
+             *     * `ft` - ft
+             */
+            unit?: components["schemas"]["UnitEnum"];
+            /**
+             * Format: double
+             * @description To scale all of them by.
+             */
+            factor?: number;
             reason?: string;
             /** Format: date-time */
             due?: string;
@@ -2062,6 +2078,15 @@ export interface components {
             doubtful: boolean;
             others: string[];
         };
+        /**
+         * @description * `mm` - mm
+         *     * `cm` - cm
+         *     * `m` - m
+         *     * `in` - in
+         *     * `ft` - ft
+         * @enum {string}
+         */
+        UnitEnum: "mm" | "cm" | "m" | "in" | "ft";
         UploadRequest: {
             /** Format: binary */
             file: string;

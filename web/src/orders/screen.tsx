@@ -100,6 +100,7 @@ export function OrdersScreen({ person }: { person: Person }) {
     a: () => void taken.all(),
     escape: () => taken.letGo(),
     b: withTaken("mend"),
+    s: withTaken("size"),
     c: withTaken("material"),
     d: withTaken("due"),
     g: withTaken("assign"),

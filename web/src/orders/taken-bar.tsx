@@ -14,6 +14,7 @@ type Act = Together["act"];
 /** Actions and what is asked before each. */
 const ACTS: readonly { act: Act; says: string; key: string; asks: string }[] = [
   { act: "mend", says: "Mend…", key: "B", asks: "Mend them by the shop's policy" },
+  { act: "size", says: "Size…", key: "S", asks: "One unit or one factor for all of them" },
   { act: "material", says: "Material…", key: "C", asks: "Take another material" },
   { act: "due", says: "Due…", key: "D", asks: "Set when their orders are due" },
   { act: "assign", says: "Give to…", key: "G", asks: "Give them to somebody to look after" },
@@ -122,11 +123,20 @@ function outcomeWords(outcomes: Outcome[]): string {
 
 const SAYS: Record<Act, string> = {
   mend: "Mend",
+  size: "Take it",
   material: "Take",
   due: "Set",
   assign: "Give",
   "set-aside": "Set aside",
 };
+
+const UNITS = [
+  ["mm", "millimetres"],
+  ["cm", "centimetres"],
+  ["m", "metres"],
+  ["in", "inches"],
+  ["ft", "feet"],
+] as const;
 
 type Given = Omit<Together, "act" | "items">;
 
@@ -144,9 +154,12 @@ function Ask(props: {
   const [reason, setReason] = useState("");
   const [due, setDue] = useState(() => inDays(3));
   const [assignee, setAssignee] = useState("");
+  const [unit, setUnit] = useState("");
+  const [factor, setFactor] = useState("");
   const people = useAccounts();
   const orders = new Set(items.map((one) => one.order.number)).size;
   const given: Record<string, Given> = {
+    size: unit ? { unit: unit as NonNullable<Given["unit"]> } : { factor: Number(factor) },
     material: { material, reason },
     "set-aside": { reason },
     due: { due: new Date(due).toISOString() },
@@ -154,6 +167,7 @@ function Ask(props: {
   };
   const about = {
     due: `${plural(orders, "order")}, with all their items.`,
+    size: `${plural(items.length, "item")}, so that they stay in proportion; each is judged anew.`,
     mend: `${plural(items.length, "item")}. What only a person can decide waits for one.`,
   }[act as string];
   return (
@@ -171,6 +185,39 @@ function Ask(props: {
         }}
       >
         {act === "material" && <MaterialField value={material} onChange={setMaterial} />}
+        {act === "size" && (
+          <>
+            <Field label="Read the files' numbers as">
+              <select
+                className={inputLook}
+                value={unit}
+                onChange={(event) => setUnit(event.target.value)}
+              >
+                <option value="">as they are read now</option>
+                {UNITS.map(([value, says]) => (
+                  <option key={value} value={value}>
+                    {says}
+                  </option>
+                ))}
+              </select>
+            </Field>
+            {!unit && (
+              <Field label="and make all of them larger by a factor of">
+                <input
+                  className={inputLook}
+                  type="number"
+                  required
+                  min={0.0001}
+                  max={10000}
+                  step="any"
+                  placeholder="25.4 from inches to millimetres"
+                  value={factor}
+                  onChange={(event) => setFactor(event.target.value)}
+                />
+              </Field>
+            )}
+          </>
+        )}
         {act === "due" && (
           <Field label="Due">
             <input
