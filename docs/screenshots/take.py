@@ -129,7 +129,7 @@ def walk(page: Pictures) -> None:
     page.driver.get(f"{page.address}/materials/tough-resin")
     page.one("[aria-label=Editions] li")
     page.shot("materials")
-    page.key("l")
+    page.key(Keys.SHIFT + "L")
     page.reads("Limits and policy of the shop", "[role=dialog]")
     page.shot("shop")
     page.open_item("Seal on a rock")

@@ -23,7 +23,7 @@ def faults(page) -> list[str]:
 
 def test_axe_finds_nothing_on_any_screen(shop, page, colleague) -> None:
     told = {"orders": faults(page)}
-    page.key("n")
+    page.key("+")
     page.one("[role=dialog]")
     told["new order"] = faults(page)
     page.driver.refresh()

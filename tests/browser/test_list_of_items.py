@@ -51,7 +51,7 @@ def test_rows_are_taken_by_key_and_a_colleague_sees_what_became_of_them(page, co
     ).perform()
     page.reads("2 taken", "[aria-label='Taken items']")
     taken = names(page)[:2]
-    page.key("g")
+    page.key(Keys.SHIFT + "G")
     choice = page.one("[role=dialog] select")
     page.until(lambda: "Odd Lervik" in choice.text)
     choice.send_keys("Odd")

@@ -151,7 +151,7 @@ describe("materials", () => {
     const asked = serve({ ...routes, ...shop });
     const { user } = show(<MaterialsScreen person={lead} />, "/materials");
     await screen.findByLabelText("Wall, free");
-    await user.keyboard("l");
+    await user.keyboard("{Shift>}L{/Shift}");
     const gap = await screen.findByLabelText(/Near gap/);
     const settle = screen.getByRole<HTMLButtonElement>("button", { name: "Settle" });
     expect(settle.disabled).toBe(true);

@@ -21,7 +21,7 @@ import { SheetForm } from "./sheet-form";
 
 const KEYS: readonly KeyLine[] = [
   ["N P", "Next, previous material"],
-  ["L", "Limits and policy of the shop"],
+  ["⇧L", "Limits and policy of the shop"],
   ["O", "Back to the orders"],
   ["?", "These keys"],
 ];
@@ -55,7 +55,7 @@ export default function MaterialsScreen({ person }: { person: Person }) {
   useKeys({
     n: () => step(1),
     p: () => step(-1),
-    l: () => setSettling(true),
+    "shift+l": () => setSettling(true),
     o: () => void navigate("/"),
     "?": () => setKeysShown(true),
   });
@@ -119,7 +119,7 @@ export default function MaterialsScreen({ person }: { person: Person }) {
             ))}
           </div>
           <div className="border-t border-rule px-4 py-3">
-            <Button className="w-full" hint="L" onClick={() => setSettling(true)}>
+            <Button className="w-full" hint="⇧L" onClick={() => setSettling(true)}>
               Limits and policy…
             </Button>
           </div>

@@ -326,7 +326,7 @@ describe("the orders screen", () => {
     await screen.findByText("Lantern");
     await user.keyboard(" {Shift>}{ArrowDown}{/Shift}");
     expect(screen.getByText("2 taken")).toBeTruthy();
-    await user.keyboard("x");
+    await user.keyboard("{Shift>}X{/Shift}");
     await user.type(await screen.findByLabelText("Why"), "the customer asks{Enter}");
     expect(await screen.findByText("Done for 1, not for 1")).toBeTruthy();
     expect(asked.find((one) => one.method === "POST")!.body).toEqual({
@@ -349,7 +349,7 @@ describe("the orders screen", () => {
     await screen.findByText("Lantern");
     await user.click(screen.getByLabelText("Take all"));
     expect(await screen.findByText("4 taken")).toBeTruthy();
-    await user.keyboard("d");
+    await user.keyboard("{Shift>}D{/Shift}");
     expect(await screen.findByText("1 order, with all their items.")).toBeTruthy();
   });
 
@@ -370,7 +370,7 @@ describe("the orders screen", () => {
     const { user } = show(<OrdersScreen person={makePerson({ may_change: false })} />);
     await screen.findByText("Lantern");
     expect(screen.queryByRole("button", { name: /New order/ })).toBeNull();
-    await user.keyboard("n ");
+    await user.keyboard("+ ");
     expect(screen.queryByRole("dialog")).toBeNull();
     expect(screen.queryByText("1 taken")).toBeNull();
   });

@@ -24,16 +24,16 @@ import { TAKEN_KEYS, TakenBar } from "./taken-bar";
 import { useTaken } from "./taken";
 
 const KEYS: readonly KeyLine[] = [
-  ["N", "New order"],
+  ["+", "New order"],
   ["/", "Find"],
   ["↓ ↑", "Next, previous item"],
   ["Enter", "Open the item on the bench"],
   ["Space", "Take the item, or let it go"],
   ["⇧ ↓ ↑", "Take the next, the previous item too"],
-  ["A", "Take all of the list"],
+  ["⇧E", "Take every item of the list"],
   ["Esc", "Let go of all"],
   ...TAKEN_KEYS.map(([key, does]) => [key, `Of what is taken: ${does.toLowerCase()}`] as const),
-  ["M", "Materials and their rules"],
+  ["⇧J", "Materials and their rules"],
   ["?", "These keys"],
 ];
 
@@ -82,7 +82,7 @@ export function OrdersScreen({ person }: { person: Person }) {
     if (taken.items.size) setAsking(act);
   };
   useKeys({
-    n: () => person.may_change && setFiles([]),
+    "+": () => person.may_change && setFiles([]),
     "/": () => document.getElementById("find")?.focus(),
     arrowdown: () => move(1),
     arrowup: () => move(-1),
@@ -97,15 +97,15 @@ export function OrdersScreen({ person }: { person: Person }) {
       if (item) open(item);
     },
     " ": () => taken.toggle(cursor),
-    a: () => void taken.all(),
+    "shift+e": () => void taken.all(),
     escape: () => taken.letGo(),
-    b: withTaken("mend"),
-    s: withTaken("size"),
-    c: withTaken("material"),
-    d: withTaken("due"),
-    g: withTaken("assign"),
-    x: withTaken("set-aside"),
-    m: () => void navigate("/materials"),
+    m: withTaken("mend"),
+    "shift+s": withTaken("size"),
+    "shift+m": withTaken("material"),
+    "shift+d": withTaken("due"),
+    "shift+g": withTaken("assign"),
+    "shift+x": withTaken("set-aside"),
+    "shift+j": () => void navigate("/materials"),
     "?": () => setKeysShown(true),
   });
 
@@ -131,7 +131,7 @@ export function OrdersScreen({ person }: { person: Person }) {
             }}
           >
             {person.may_change && (
-              <Button look="primary" hint="N" onClick={() => setFiles([])}>
+              <Button look="primary" hint="+" onClick={() => setFiles([])}>
                 New order
               </Button>
             )}

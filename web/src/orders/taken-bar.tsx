@@ -13,12 +13,12 @@ type Act = Together["act"];
 
 /** Actions and what is asked before each. */
 const ACTS: readonly { act: Act; says: string; key: string; asks: string }[] = [
-  { act: "mend", says: "Mend…", key: "B", asks: "Mend them by the shop's policy" },
-  { act: "size", says: "Size…", key: "S", asks: "One unit or one factor for all of them" },
-  { act: "material", says: "Material…", key: "C", asks: "Take another material" },
-  { act: "due", says: "Due…", key: "D", asks: "Set when their orders are due" },
-  { act: "assign", says: "Give to…", key: "G", asks: "Give them to somebody to look after" },
-  { act: "set-aside", says: "Set aside…", key: "X", asks: "Set them aside" },
+  { act: "mend", says: "Mend…", key: "M", asks: "Mend them by the shop's policy" },
+  { act: "size", says: "Size…", key: "⇧S", asks: "One unit or one factor for all of them" },
+  { act: "material", says: "Material…", key: "⇧M", asks: "Take another material" },
+  { act: "due", says: "Due…", key: "⇧D", asks: "Set when their orders are due" },
+  { act: "assign", says: "Give to…", key: "⇧G", asks: "Give them to somebody to look after" },
+  { act: "set-aside", says: "Set aside…", key: "⇧X", asks: "Set them aside" },
 ];
 
 export const TAKEN_KEYS = ACTS.map(({ key, says }) => [key, says.replace("…", "")] as const);
@@ -63,7 +63,7 @@ export function TakenBar({ taken, asking, onAsking, onLeft }: Props) {
           <button
             key={one.act}
             type="button"
-            aria-keyshortcuts={one.key}
+            aria-keyshortcuts={one.key.replace("⇧", "Shift+")}
             disabled={together.isPending}
             className="underline-offset-4 hover:underline disabled:opacity-60"
             onClick={() => {

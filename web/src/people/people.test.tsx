@@ -42,7 +42,7 @@ describe("the people of the shop", () => {
     });
     const { user } = show(<PeopleScreen person={lead} />);
     await screen.findByText("Una Holm");
-    await user.keyboard("n");
+    await user.keyboard("+");
     await user.type(await screen.findByLabelText("First name"), "Siri");
     await user.type(screen.getByLabelText("Login name"), "siri");
     await user.click(screen.getByLabelText(/Read-only/));

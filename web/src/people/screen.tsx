@@ -22,7 +22,7 @@ const ROLES: readonly { key: Role; title: string; may: string }[] = [
 ];
 
 const KEYS: readonly KeyLine[] = [
-  ["N", "New account"],
+  ["+", "New account"],
   ["O", "Back to the orders"],
   ["?", "These keys"],
 ];
@@ -35,7 +35,7 @@ export default function PeopleScreen({ person }: { person: Person }) {
   const [editing, setEditing] = useState<PersonAccount | "new" | null>(null);
   const navigate = useNavigate();
   useKeys({
-    n: () => person.lead && setEditing("new"),
+    "+": () => person.lead && setEditing("new"),
     o: () => void navigate("/"),
     "?": () => setKeysShown(true),
   });
@@ -49,7 +49,7 @@ export default function PeopleScreen({ person }: { person: Person }) {
           <h1 className="text-verdict font-[650]">Who works here</h1>
           <p className="flex-1 text-ink-2">Accounts are never removed: the trail names them.</p>
           {person.lead && (
-            <Button look="primary" hint="N" onClick={() => setEditing("new")}>
+            <Button look="primary" hint="+" onClick={() => setEditing("new")}>
               New account
             </Button>
           )}

@@ -13,7 +13,7 @@ import { useShopTrail } from "./queries";
 
 const KEYS: readonly KeyLine[] = [
   ["O", "Back to the orders"],
-  ["M", "Materials and their rules"],
+  ["⇧J", "Materials and their rules"],
   ["?", "These keys"],
 ];
 
@@ -25,7 +25,7 @@ export default function TrailScreen({ person }: { person: Person }) {
   const navigate = useNavigate();
   useKeys({
     o: () => void navigate("/"),
-    m: () => void navigate("/materials"),
+    "shift+j": () => void navigate("/materials"),
     "?": () => setKeysShown(true),
   });
   return (
