@@ -65,6 +65,15 @@ const OPERATIONS: Operation[] = [
     freely: true,
     parameters: [region],
   },
+  // offered with the pieces, and with the section plane
+  ...(["pieces", "vector"] as const).map((kind) => ({
+    name: `by-${kind}`,
+    title: `By ${kind}`,
+    about: "",
+    answers: [],
+    freely: true,
+    parameters: [{ ...plain, name: kind, title: kind, kind, default: null }],
+  })),
 ];
 const REVISION = { id: 7, report: { triangles: 1200, size_mm: [10, 120, 7] } } as Revision;
 
@@ -97,6 +106,7 @@ describe("reworking at large", () => {
   it("offers what may be run freely, tells what it takes, and runs it with what was given", async () => {
     const run = show();
     expect(screen.queryByText("Close")).toBeNull();
+    expect(screen.queryByText(/^By /)).toBeNull();
     press(/^Reduce/);
     fireEvent.change(screen.getByLabelText(/Deviation/), { target: { value: "0.05" } });
     fireEvent.click(screen.getByLabelText("Edges stay"));

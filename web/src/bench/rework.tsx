@@ -10,9 +10,12 @@ import type { Chosen, OnRun } from "./remedy";
 import type { Row } from "./rows";
 import { useBench } from "./store";
 
-/** Whether faces have to be chosen for it. */
-export const takesFaces = (operation: Operation) =>
-  operation.parameters.some((one) => one.kind === "faces" && one.needed);
+/** Whether it is offered where what it needs is chosen: faces, pieces, other models, a plane. */
+export const isTakenElsewhere = (operation: Operation) =>
+  operation.parameters.some(
+    ({ kind, needed }) =>
+      (kind === "faces" && needed) || kind === "pieces" || kind === "meshes" || kind === "vector",
+  );
 
 type Props = {
   revision: Revision;
@@ -27,7 +30,7 @@ type Props = {
 export function Rework({ revision, operations, place, onRun }: Props) {
   const setRework = useBench((bench) => bench.setRework);
   const setRegion = useBench((bench) => bench.setRegion);
-  const free = operations.filter((one) => one.freely && !takesFaces(one));
+  const free = operations.filter((one) => one.freely && !isTakenElsewhere(one));
   const [name, setName] = useState<string | null>(null);
   const open = free.find((one) => one.name === name);
   const choose = (one: Operation | undefined) => {
