@@ -243,7 +243,7 @@ def test_evening_out_stays_in_its_region_and_within_its_deviation() -> None:
 
 def test_sharp_edges_and_rims_do_not_move() -> None:
     mesh = dense(step=2.0)
-    assert smooth(mesh).left == ("It is even already.",)
+    assert smooth(mesh).left == ("It is smooth already.",)
     holed = b.without(rough(), np.array([0, 1, 2]))
     rim = np.unique(holed.faces[np.isin(holed.faces, rough().faces[[0, 1, 2]]).any(axis=1)])
     even = smooth(holed, rounds=5)

@@ -7,6 +7,7 @@ from caulkcore import Mesh
 from caulkcore.errors import OperationRefused
 from caulkcore.mesh.concatenate import concatenate
 from caulkcore.mesh.face_runs import faces_of_runs, runs_of_faces
+from caulkcore.mesh.fitted_plane import fitted_plane
 from caulkcore.mesh.simple_solids import cuboid
 from caulkcore.remesh.displace_faces import flatten_faces, push_faces
 from caulkcore.remesh.subdivide import subdivide
@@ -77,6 +78,13 @@ def test_a_relief_erased_from_a_plate_leaves_it_flat(missed: int) -> None:
     assert done.after.tight
     assert done.mesh.vertices[:, 2].max() == 3.0
     assert_tight_by_referees(done.mesh, 3600.0)
+
+
+def test_a_plane_goes_through_fewer_points_than_three() -> None:
+    two = np.array([[1.0, 2.0, 3.0], [4.0, 0.0, 5.0]])
+    at, normal = fitted_plane(two)
+    assert np.abs((two - at) @ normal).max() < 1e-12
+    assert np.linalg.norm(normal) == pytest.approx(1)
 
 
 def test_erasing_a_handle_closes_both_of_its_ends() -> None:

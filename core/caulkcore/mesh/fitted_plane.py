@@ -14,7 +14,7 @@ def fitted_plane(points: Array) -> tuple[Array, Array]:
     Parameters
     ----------
     points : ndarray, shape (k, 3)
-        Three at least.
+        Through fewer than three, one of the planes that they lie in.
 
     Returns
     -------
@@ -29,7 +29,8 @@ def fitted_plane(points: Array) -> tuple[Array, Array]:
     [0.0, 0.0, 1.0]
     """
     at = points.mean(axis=0)
-    *_, rows = np.linalg.svd(points - at, full_matrices=False)
+    # fewer than three leave directions open, which only the whole matrix names
+    *_, rows = np.linalg.svd(points - at, full_matrices=len(points) < 3)
     return at, exact_axis(rows[2])
 
 
