@@ -279,7 +279,7 @@ def test_a_model_is_cut_into_parts_and_another_one_brought_in(page, tmp_path) ->
     page.until(lambda: page.all("canvas[data-picking=ready]"))
     take(page, "C")
     press(page, "across x")
-    press(page, "Cut into parts here")
+    press(page, "Cut into parts")
     page.reads("Cut into parts of 2.40 cm³ and 2.40 cm³", "[data-testid=account]")
     page.in_state("closed", "tight")
     page.reads("2 pieces", "[aria-label=Pieces]")

@@ -125,6 +125,7 @@ def test_the_report_for_the_screen_lists_spots_and_pieces() -> None:
             "limit_mm",
             "adds_mm3",
             "shift_mm",
+            "area_mm2",
             "value",
             "stands_for",
             "pieces",

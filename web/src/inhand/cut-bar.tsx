@@ -53,6 +53,7 @@ export function CutBar({ ground, onCut }: { ground: Ground; onCut: OnCut | null 
     <>
       <Row>
         <Choices label="Which way it cuts" value={cut?.by ?? null} of={WAYS} onChange={choose} />
+        <IntoParts onCut={onCut} />
       </Row>
       {cut?.by === "picks" && picks < 3 && (
         <p role="status" className="text-ink-2">
@@ -62,7 +63,6 @@ export function CutBar({ ground, onCut }: { ground: Ground; onCut: OnCut | null 
       {cut && (
         <>
           <Place ground={ground} />
-          <IntoParts onCut={onCut} />
           <Row>
             <Button
               className="!py-1"
@@ -128,9 +128,10 @@ function IntoParts({ onCut }: { onCut: OnCut | null }) {
   if (!plane) return null;
   const { normal, offset } = plane;
   return (
-    <Row>
+    <div className="ml-auto flex items-center gap-1.5">
       <Button
-        className="!py-1"
+        className="!px-2 !py-1"
+        title="Closed parts with flat faces, whose volumes add up"
         disabled={!onCut || !fits}
         onClick={() =>
           onCut?.({
@@ -140,26 +141,21 @@ function IntoParts({ onCut }: { onCut: OnCut | null }) {
           })
         }
       >
-        Cut into parts here
+        Cut into parts
       </Button>
-      <label className="flex items-center gap-1.5">
-        <span className="text-ink-2">set off by</span>
-        <input
-          type="number"
-          min={0}
-          max={1000}
-          step="any"
-          aria-label="How far the parts are set off, mm"
-          className={`${inputLook} !w-20 !py-1`}
-          value={spacing}
-          onChange={(event) => setSpacing(event.target.value)}
-        />
-        mm
-      </label>
-      <span className="text-small text-ink-2">
-        Closed parts with flat faces; their volumes add up.
-      </span>
-    </Row>
+      <input
+        type="number"
+        min={0}
+        max={1000}
+        step="any"
+        aria-label="How far the parts are set off, mm"
+        title="How far the parts are set off"
+        className={`${inputLook} !w-14 !px-1.5 !py-1`}
+        value={spacing}
+        onChange={(event) => setSpacing(event.target.value)}
+      />
+      mm
+    </div>
   );
 }
 
