@@ -154,7 +154,7 @@ function IntoParts({ onCut }: { onCut: OnCut | null }) {
         value={spacing}
         onChange={(event) => setSpacing(event.target.value)}
       />
-      mm
+      mm apart
     </div>
   );
 }
