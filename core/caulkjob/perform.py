@@ -97,7 +97,7 @@ def perform(
     if name != SET_UNIT and not operation(name).joins:
         # what helped in one place is kept though it did harm in another
         passing = _OPENED if operation(name).opens else ()
-        if is_whole(name, given):
+        if _is_whole(name, given):
             kept = Outcome(mesh if _is_harmed(held, result.mesh) else result.mesh)
         else:
             kept = keep_what_helped(held, result.mesh, passing=passing)
@@ -135,25 +135,8 @@ def _harm_done(before: Diagnosis, after: Mesh) -> str:
     return f"It was tried and left {', '.join(more)}; the model stays as it was."
 
 
-def is_whole(name: str, given: dict[str, Any]) -> bool:
-    """Whether what an operation makes stands or falls as a whole.
-
-    Parameters
-    ----------
-    name : str
-        Of the operation.
-    given : dict
-        Its parameters by name: of pieces, nothing is put back in places.
-
-    Returns
-    -------
-    bool
-
-    Raises
-    ------
-    OperationRefused
-        If there is no such operation.
-    """
+def _is_whole(name: str, given: dict[str, Any]) -> bool:
+    """Whether it stands or falls as a whole: of what is done to pieces, nothing is put back."""
     return operation(name).whole or bool(given.get("pieces") or given.get("others"))
 
 

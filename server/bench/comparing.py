@@ -2,10 +2,9 @@
 
 from typing import Any, cast
 
-from api.downloads import Download
+from api.downloads import stored_for_ever
 from api.forms import checked
 from django.contrib.auth.models import User
-from django.core.files.storage import default_storage
 from django.db import IntegrityError, transaction
 from django.shortcuts import get_object_or_404
 from drf_spectacular.types import OpenApiTypes
@@ -94,9 +93,5 @@ class ComparedView(APIView):
     @extend_schema(responses={(200, "application/octet-stream"): OpenApiTypes.BINARY})
     def get(self, request: Request, pk: int, against: int) -> Any:
         found = get_object_or_404(Comparison, revision=pk, against=against)
-        answer = Download(
-            default_storage.open(found.changes_path), content_type="application/octet-stream"
-        )
         # neither revision ever changes
-        answer["Cache-Control"] = "private, max-age=31536000, immutable"
-        return answer
+        return stored_for_ever(found.changes_path)

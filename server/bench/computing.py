@@ -178,9 +178,9 @@ def operate(
     mesh, labels = _load(source)
     chosen = operation(given["operation"])
     parameters = as_the_mesh_has_them(mesh, chosen, given["parameters"], given["numbers"])
-    others = [_load(folder / f"other{i}.npz") for i in range(len(given["others"]))]
+    others = [(name, *_load(folder / file)) for file, name in given["others"]]
     if others:
-        parameters["others"] = [one for one, _ in others]
+        parameters["others"] = [one for _, one, _ in others]
     if any(one.name == "apart" for one in chosen.parameters) and "apart" not in parameters:
         parameters = {**parameters, "apart": _pieces_apart(given)}
     done = perform(
@@ -195,11 +195,8 @@ def operate(
         raise CaulkError(done.refused)
     (step,) = done.steps
     if chosen.joins:
-        names = [given["name"], *given["others"]]
-        every = [(mesh, labels), *others]
-        labels = Labels.joined(
-            [(name, of, len(one.faces)) for name, (one, of) in zip(names, every, strict=True)]
-        )
+        every = [(given["name"], mesh, labels), *others]
+        labels = Labels.joined([(name, of, len(one.faces)) for name, one, of in every])
     else:
         labels = labels.carried(mesh, done.mesh) if labels else None
     return {

@@ -22,7 +22,7 @@ KEPT_BY_SHOP = "kept, as the shop has settled"
 """Reason of an acceptance that the shop's policy gives by itself."""
 _AGAINST = "against.npz"
 """Name under which a child finds the second of two meshes."""
-OTHER = "other{}.npz"
+_OTHER = "other{}.npz"
 """The same of further ones, by their number."""
 
 
@@ -50,9 +50,12 @@ def order(job: Job) -> Order:
     first = job.base.examinations.first()
     told = {k: first.report[k] for k in ("format", "notes") if first and k in first.report}
     given |= {"unit": job.base.unit, "told": told, "name": job.item.name}
-    others = others_of(job.parameters, job.item)
-    given["others"] = [one.item.name for one in others]
-    also = {OTHER.format(i): one.mesh_path for i, one in enumerate(others)}
+    others = {
+        _OTHER.format(i): one
+        for i, one in enumerate(others_of(job.parameters.get("parameters", {}), job.item))
+    }
+    given["others"] = [(file, one.item.name) for file, one in others.items()]
+    also = {file: one.mesh_path for file, one in others.items()}
     return Order(job.base.mesh_path, given, context, also)
 
 
@@ -64,7 +67,7 @@ def others_of(parameters: dict[str, Any], item: Item) -> list[Revision]:
     Conflict
         If there is no such revision.
     """
-    keys = parameters.get("parameters", {}).get("others") or []
+    keys = parameters.get("others") or []
     found = Revision.objects.filter(item__order=item.order_id).select_related("item")
     known = found.in_bulk([key for key in keys if isinstance(key, int)])
     if len(known) < len(set(keys)):

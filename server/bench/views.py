@@ -2,7 +2,7 @@
 
 from typing import Any, cast
 
-from api.downloads import Download
+from api.downloads import stored_for_ever
 from api.forms import checked
 from caulkcore import OperationRefused
 from caulkcore.remesh.estimate import MeshMeasures
@@ -10,7 +10,6 @@ from caulkjob.cost import cost_text
 from caulkjob.operations import OPERATIONS, cost_of, operation
 from caulkjob.questions import NOUNS, QUESTIONS
 from django.contrib.auth.models import User
-from django.core.files.storage import default_storage
 from django.db.models import Prefetch, QuerySet
 from django.shortcuts import get_object_or_404
 from drf_spectacular.types import OpenApiTypes
@@ -135,13 +134,8 @@ class _StoredView(APIView):
     @extend_schema(responses=_BINARY)
     def get(self, request: Request, pk: int) -> Any:
         stored = self.model.objects.exclude(**{self.field: ""}).only(self.field)
-        answer = Download(
-            default_storage.open(getattr(get_object_or_404(stored, pk=pk), self.field)),
-            content_type="application/octet-stream",
-        )
         # neither a revision nor an examination ever changes
-        answer["Cache-Control"] = "private, max-age=31536000, immutable"
-        return answer
+        return stored_for_ever(getattr(get_object_or_404(stored, pk=pk), self.field))
 
 
 class SkinView(_StoredView):
@@ -179,7 +173,7 @@ class OperateView(APIView):
         given = checked(OperateSerializer, request.data)
         chosen, parameters = operation(given["operation"]), given.get("parameters", {})
         chosen.check(parameters)
-        others_of({"parameters": parameters}, item)
+        others_of(parameters, item)
         job = start_at(
             item,
             given["revision"],

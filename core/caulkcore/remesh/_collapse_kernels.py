@@ -1,4 +1,4 @@
-"""Whether an edge may be collapsed: no face turns over, and the surface stays joined as it was."""
+"""Collapsing an edge: whether it may be, and what becomes of the faces round its two ends."""
 
 from ..jit import nb
 from ..mesh._corner_kernels import other_corners
@@ -150,3 +150,33 @@ def keeps_topology(
                     common += 1
         corner = following[corner]
     return common == 2 and around <= _MOST_FACES_ROUND
+
+
+@nb.njit(cache=True)
+def merge_vertices(
+    faces: Array, alive: Array, first: Array, last: Array, following: Array, u: int, v: int
+) -> None:
+    """Let a vertex go into another one; the faces at both are gone.
+
+    Parameters
+    ----------
+    faces : ndarray, shape (m, 3), int32
+        Changed in place, as all that follows up to `following`.
+    alive : ndarray, shape (m,), uint8
+        Faces that are left.
+    first, last, following : ndarray, int32
+        Corners at each vertex; see `caulkcore.mesh._corner_kernels.vertex_corners`.
+    u, v : int
+        The one that goes, and the one that stays.
+    """
+    corner = first[u]
+    while corner >= 0:
+        f = corner // 3
+        if alive[f]:
+            if faces[f, 0] == v or faces[f, 1] == v or faces[f, 2] == v:
+                alive[f] = 0
+            else:
+                faces[f, corner - 3 * f] = v
+        corner = following[corner]
+    following[last[v]] = first[u]
+    last[v] = last[u]

@@ -11,7 +11,7 @@ from ..jit import nb
 from ..mesh._corner_kernels import other_corners
 from ..mesh._face_kernels import cross_at
 from ..mesh.arrays import Array
-from ._collapse_kernels import keeps_normals, keeps_topology
+from ._collapse_kernels import keeps_normals, keeps_topology, merge_vertices
 
 _LENGTH_WEIGHT = 1e-6
 """Share of an edge's squared length that is added to its error, so that of equals the shortest goes
@@ -312,17 +312,7 @@ def _work_block(
         for i in range(11):
             quadrics[v, i] += quadrics[u, i]
         vertices[v, 0], vertices[v, 1], vertices[v, 2] = x, y, z
-        corner = first[u]
-        while corner >= 0:
-            f = corner // 3
-            if alive[f]:
-                if faces[f, 0] == v or faces[f, 1] == v or faces[f, 2] == v:
-                    alive[f] = 0
-                else:
-                    faces[f, corner - 3 * f] = v
-            corner = following[corner]
-        following[last[v]] = first[u]
-        last[v] = last[u]
+        merge_vertices(faces, alive, first, last, following, u, v)
         # the chain without what is gone
         corner = first[v]
         previous = np.int32(-1)

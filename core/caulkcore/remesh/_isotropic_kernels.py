@@ -6,7 +6,7 @@ from ..jit import nb
 from ..mesh._corner_kernels import other_corners
 from ..mesh._face_kernels import cross_at
 from ..mesh.arrays import Array
-from ._collapse_kernels import keeps_normals, keeps_topology
+from ._collapse_kernels import keeps_normals, keeps_topology, merge_vertices
 
 FIXED, ON_CREASE, FREE = 0, 1, 2
 """Kinds of vertices: those that stay, those that may go along a sharp edge, and all others."""
@@ -175,8 +175,6 @@ def collapse_short_edges(
                 break
         else:
             continue
-        if not may:
-            continue
         into[u] = v
         done += 1
         vertices[v, 0], vertices[v, 1], vertices[v, 2] = x, y, z
@@ -186,15 +184,5 @@ def collapse_short_edges(
                     if beside[w, k] == gone:
                         beside[w, k] = now
                 drift[w] = max(drift[w], bent)
-        corner = first[u]
-        while corner >= 0:
-            f = corner // 3
-            if alive[f]:
-                if faces[f, 0] == v or faces[f, 1] == v or faces[f, 2] == v:
-                    alive[f] = 0
-                else:
-                    faces[f, corner - 3 * f] = v
-            corner = following[corner]
-        following[last[v]] = first[u]
-        last[v] = last[u]
+        merge_vertices(faces, alive, first, last, following, u, v)
     return done

@@ -4,6 +4,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from ..errors import OperationRefused
 from ..spatial.face_region import Spots
 
 EQUILATERAL = 0.43
@@ -59,6 +60,28 @@ class Estimate:
     gigabytes: float
     triangles: int | None = None
     detail: float | None = None
+
+
+def too_fine(size: float, most: int, least: float) -> OperationRefused:
+    """The refusal of edges so short that there would be too many triangles.
+
+    Parameters
+    ----------
+    size : float
+        What was asked for, mm.
+    most : int
+        Triangles that there may be.
+    least : float
+        About the shortest that would do, mm.
+
+    Returns
+    -------
+    OperationRefused
+    """
+    return OperationRefused(
+        f"Edges of {size:.3g} mm would take more than {most:,} triangles; "
+        f"{least:.3g} mm is about the least here."
+    )
 
 
 def region_area(measures: MeshMeasures, spots: Spots | None) -> float:

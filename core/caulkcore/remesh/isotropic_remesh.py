@@ -6,7 +6,6 @@ from functools import cached_property
 import numpy as np
 
 from ..diagnose.intersections import intersecting_faces
-from ..errors import OperationRefused
 from ..mesh._corner_kernels import vertex_corners
 from ..mesh._flip_kernels import flip_edges
 from ..mesh.arrays import Array
@@ -21,7 +20,7 @@ from ..spatial.box_tree import Tree
 from ..spatial.face_region import Region, Spots, faces_of_region, with_neighbours
 from ..spatial.hausdorff import faces_beyond
 from ._isotropic_kernels import FIXED, FREE, ON_CREASE, collapse_short_edges
-from .estimate import EQUILATERAL, Estimate, MeshMeasures, region_area
+from .estimate import EQUILATERAL, Estimate, MeshMeasures, region_area, too_fine
 
 _MOST_FACES = 3_000_000
 """More would take minutes."""
@@ -227,10 +226,7 @@ def _expected_faces(triangles: int, area: float, size: float) -> float:
     made = float(area) / (EQUILATERAL * size * size)
     if made > _MOST_FACES or triangles + made > 2 * _MOST_FACES:
         least = float(np.sqrt(area / EQUILATERAL / _MOST_FACES))
-        raise OperationRefused(
-            f"Edges of {size:.3g} mm would take more than {_MOST_FACES:,} triangles; "
-            f"{least:.3g} mm is about the least here."
-        )
+        raise too_fine(size, _MOST_FACES, least)
     return made
 
 

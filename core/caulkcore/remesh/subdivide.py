@@ -3,7 +3,6 @@
 import numpy as np
 
 from ..diagnose.intersections import intersecting_faces
-from ..errors import OperationRefused
 from ..mesh._edge_kernels import components
 from ..mesh.arrays import Array
 from ..mesh.float32 import as_float32
@@ -14,7 +13,7 @@ from ..mesh.triangle_mesh import Mesh, face_areas, face_normals
 from ..outcome import Outcome, Skipped
 from ..progress import SILENT, Progress
 from ..spatial.face_region import Region, Spots, faces_of_region, with_neighbours
-from .estimate import EQUILATERAL, Estimate, MeshMeasures, region_area
+from .estimate import EQUILATERAL, Estimate, MeshMeasures, region_area, too_fine
 
 _MOST_FACES = 5_000_000
 """More would not fit the screen, and takes minutes."""
@@ -159,10 +158,7 @@ def _predicted_count(triangles: int, area: float, size: float) -> float:
     more = float(area) / (EQUILATERAL * size * size) / _UNEVEN
     if triangles + more > _MOST_FACES:
         least = np.sqrt(area / EQUILATERAL / _UNEVEN / max(1, _MOST_FACES - triangles))
-        raise OperationRefused(
-            f"Edges of {size:.3g} mm would take more than {_MOST_FACES:,} triangles; "
-            f"{float(least):.3g} mm is about the least here."
-        )
+        raise too_fine(size, _MOST_FACES, float(least))
     return more
 
 

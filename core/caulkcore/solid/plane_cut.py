@@ -189,15 +189,14 @@ def _solid_of_each_face(mesh: Mesh) -> Array:
         If one is open.
     """
     diagnosis = Diagnosis.of(mesh)
-    shell, count = diagnosis.shells
+    _, count = diagnosis.shells
     if diagnosis.open_shells.any() or not count:
         raise ValueError("only closed solids are cut")
     volume, _ = diagnosis.shell_measures
     depth, parent = diagnosis.nesting
     solid = np.where((volume < 0) & (depth > 0), parent, np.arange(count))
-    of_face = np.full(len(mesh.faces), -1, dtype=np.int64)
-    of_face[diagnosis.kept] = solid[shell]
-    return of_face
+    shell = diagnosis.shell_of_face
+    return np.where(shell >= 0, solid[shell], -1)
 
 
 def _lid(divided: _Divided, solid: Array, unit: Array) -> Array:
@@ -213,11 +212,9 @@ def _lid(divided: _Divided, solid: Array, unit: Array) -> Array:
     codes = (owner * n + start) * n + end
     back = (owner * n + end) * n + start
     known, counts = np.unique(codes, return_counts=True)
-    there = np.searchsorted(known, back)
-    there = np.minimum(there, len(known) - 1)
-    matched = known[there] == back if len(known) else np.zeros(0, dtype=bool)
     if counts.max(initial=1) > 1:
         raise ValueError("an edge in the plane has more than two faces")
+    matched = np.isin(back, known)
     start, end, owner = start[~matched], end[~matched], owner[~matched]
     if not len(start):
         return np.zeros((0, 3), dtype=np.int32)

@@ -101,25 +101,23 @@ def unite(
     solids = [*given.solids, *(others or ())]
     if len(solids) < 2:
         return OperationResult(mesh, left=("There is only one piece; nothing to unite.",))
-    whole, others_left = solids[0], list(solids[1:])
+    whole, *waiting = solids
     united, looked = 1, 0
-    while looked < len(others_left):
-        one = others_left[looked]
+    while looked < len(waiting):
+        one = waiting[looked]
         progress.step("Uniting", united / len(solids))
         made = _united(whole, one, progress) if bounds_meet(whole, one) else None
         if made is None:
             looked += 1
             continue
         # what met nothing before may meet what has come in
-        others_left.pop(looked)
+        waiting.pop(looked)
         whole, united, looked = made, united + 1, 0
     if united < 2:
         return OperationResult(mesh, left=("No two of them meet; they stay as they are.",))
     done = f"{counted(united, 'piece')} united: {volume_text(whole.volume)}."
-    left = (
-        (f"{counted(len(others_left), 'piece')} meet none of the others.",) if others_left else ()
-    )
-    return OperationResult(given.with_solids([whole, *others_left]), done, {"united": united}, left)
+    left = (f"{counted(len(waiting), 'piece')} meet none of the others.",) if waiting else ()
+    return OperationResult(given.with_solids([whole, *waiting]), done, {"united": united}, left)
 
 
 def subtract(
@@ -160,9 +158,11 @@ def subtract(
     """
     if not others and not pieces:
         raise OperationRefused("Name what is to be taken off.")
-    given = _Given.of(mesh, pieces or ())
-    tools = [*given.solids, *(others or ())]
-    rest = _Given.of(given.rest, None) if pieces else _Given.of(mesh, None)
+    tools, left = list(others or ()), mesh
+    if pieces:
+        given = _Given.of(mesh, pieces)
+        tools, left = [*given.solids, *tools], given.rest
+    rest = _Given.of(left, None)
     if not rest.solids:
         raise OperationRefused("All pieces are named; nothing is left to take them off.")
     kept: list[Mesh] = []
@@ -219,7 +219,8 @@ def intersect(
         If `progress` asks to stop.
     """
     given = _Given.of(mesh, pieces)
-    solids = [mesh, *(others or ())] if others and not pieces else [*given.solids, *(others or ())]
+    own = [mesh] if others and not pieces else given.solids
+    solids = [*own, *(others or ())]
     if len(solids) < 2:
         raise OperationRefused("What they share takes two pieces at least.")
     shared = solids[0]
@@ -321,15 +322,14 @@ class _Given:
         depth, parent = diagnosis.nesting
         roots = np.flatnonzero(depth == 0)
         if pieces is not None:
-            chosen = chosen_shells(diagnosis, pieces) if pieces else np.zeros(len(depth), bool)
+            chosen = chosen_shells(diagnosis, pieces)
             inner = (parent >= 0) & chosen[np.maximum(parent, 0)]
             roots = np.flatnonzero(chosen & ~inner)
-        of_face = np.full(len(mesh.faces), -1, dtype=np.int64)
-        of_face[diagnosis.kept] = diagnosis.shells[0]
+        of_face = diagnosis.shell_of_face
         solids, used = [], np.zeros(len(mesh.faces), dtype=bool)
         for root in roots:
             inside = with_nested_shells(diagnosis, np.array([root]))
-            its = (of_face >= 0) & inside[np.maximum(of_face, 0)]
+            its = (of_face >= 0) & inside[of_face]
             solids.append(Mesh(mesh.vertices, mesh.faces[its]).compact())
             used |= its
         return _Given(solids, Mesh(mesh.vertices, mesh.faces[~used]).compact())

@@ -60,11 +60,13 @@ export const useSession = () =>
     staleTime: 60_000,
   });
 
-export const useItem = (id: number) =>
-  useQuery({
+export const itemQuery = (id: number) =>
+  queryOptions({
     queryKey: ["item", id],
     queryFn: () => need(api.GET("/api/items/{id}", { params: { path: { id } } })),
   });
+
+export const useItem = (id: number) => useQuery(itemQuery(id));
 
 /** A revision as one of its examinations found it; neither ever changes. */
 export const revisionQuery = (id: number | null, examination: number | undefined) =>

@@ -6,7 +6,7 @@ import { Button } from "../ui/button";
 import { Dialog } from "../ui/dialog";
 import { Comparing } from "./comparing";
 import { calledOf, type Column, linesFor } from "./figures";
-import { movedBy, takenOut } from "./moved";
+import { boxRound, movedBy, takenOut } from "./moved";
 import { useBench } from "./store";
 import { useComparison } from "./use-comparison";
 import { useVariants } from "./use-variants";
@@ -193,7 +193,7 @@ function Apart(props: { of: Candidate; against: Candidate; here: number; onClose
     const { view, changedSince, goTo } = useBench.getState();
     view(of.id);
     changedSince(against.id);
-    if (at) goTo(boxRound(at, account.max_deviation_mm), [0, 0, 0]);
+    if (at) goTo(boxRound(at, Math.max(4, 3 * account.max_deviation_mm)), [0, 0, 0]);
     onClose();
   };
   return (
@@ -206,10 +206,4 @@ function Apart(props: { of: Candidate; against: Candidate; here: number; onClose
       )}
     </>
   );
-}
-
-/** What is looked at to see a place that moved so far, mm. */
-function boxRound(at: readonly number[], moved: number): [number[], number[]] {
-  const reach = Math.max(4, 3 * moved);
-  return [at.map((x) => x - reach), at.map((x) => x + reach)];
 }

@@ -1,5 +1,5 @@
-import { api, type ItemLine, need } from "../api/client";
-import { client } from "../api/queries";
+import type { ItemLine } from "../api/client";
+import { client, itemQuery } from "../api/queries";
 
 /** The bench, which is a bundle of its own. */
 export const loadBench = () => import("./screen");
@@ -10,12 +10,8 @@ const MOST = 500_000;
 /** Ask for what the bench will ask for, while it is still being put up. */
 export function prepareBench({ id, current, triangles }: ItemLine): void {
   void loadBench();
-  const asked = client.query({
-    queryKey: ["item", id],
-    queryFn: () => need(api.GET("/api/items/{id}", { params: { path: { id } } })),
-  });
   // the bench asks itself, and says what is wrong
-  asked.catch(() => undefined);
+  client.query(itemQuery(id)).catch(() => undefined);
   if (current !== null && triangles !== null && triangles <= MOST) {
     // the browser keeps it; who asks next finds it there
     fetch(`/api/revisions/${current}/skin`)

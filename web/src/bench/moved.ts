@@ -19,3 +19,9 @@ export function takenOut(account: Account): string {
   const area = taken.area_mm2 >= 10 ? cm2(taken.area_mm2) : `${taken.area_mm2.toFixed(2)} mm²`;
   return `${plural(taken.pieces, "inner part or crumb", "inner parts and crumbs")} taken out, ${area} of skin.`;
 }
+
+/** The box that reaches so far round a place, mm. */
+export const boxRound = (at: readonly number[], reach: number): [number[], number[]] => [
+  at.map((x) => x - reach),
+  at.map((x) => x + reach),
+];

@@ -88,6 +88,11 @@ function Bench({ id, onKeys }: { id: number; onKeys: () => void }) {
   const leaving = ledger.open === "release" && !shown.movedOn && shown.id === item.current;
   const again = useBench((bench) => bench.again);
   const letter = useLetter(item, leaving && (item.ready || (item.released !== null && again)));
+  const operate =
+    work.canWork && revision
+      ? (operation: string, parameters: Record<string, unknown>) =>
+          work.actions.operate.mutate({ revision: revision.id, operation, parameters })
+      : null;
   useBenchKeys({ item, shown, ledger, work, chart, lookAt, onKeys, onTrail: () => setTrail(true) });
   return (
     <>
@@ -101,33 +106,12 @@ function Bench({ id, onKeys }: { id: number; onKeys: () => void }) {
               apart={item.apart}
               onApart={work.canWork ? work.setApart : null}
               onLookAt={lookAt}
-              onOperate={
-                work.canWork
-                  ? (operation, pieces) =>
-                      work.actions.operate.mutate({
-                        revision: revision.id,
-                        operation,
-                        parameters: { pieces },
-                      })
-                  : null
-              }
+              onOperate={operate && ((name, pieces) => operate(name, { pieces }))}
               onChooseFaces={(shells) => skin && chooseShells(skin, revision.id, shells)}
             />
           )}
           {revision && (
-            <BringIn
-              item={item}
-              onRun={
-                work.canWork
-                  ? (operation, others) =>
-                      work.actions.operate.mutate({
-                        revision: revision.id,
-                        operation,
-                        parameters: { others },
-                      })
-                  : null
-              }
-            />
+            <BringIn item={item} onRun={operate && ((name, others) => operate(name, { others }))} />
           )}
         </Facts>
         {letter ? (

@@ -1,7 +1,7 @@
 import { useState } from "react";
 import type { Cover, Item, Material, Revision } from "../api/client";
 import { Button } from "../ui/button";
-import { sizeOf } from "../ui/format";
+import { sizeOf, UNIT_NAMES } from "../ui/format";
 import { Reason } from "../ui/reason";
 import type { Row } from "./rows";
 import { ScalePanel } from "./scale-panel";
@@ -10,7 +10,6 @@ import { useMachineFor } from "./use-machine";
 import type { Work } from "./use-work";
 
 const UNITS = { mm: 1, cm: 10, m: 1000, in: 25.4, ft: 304.8 } as const;
-const NAMES = { mm: "millimetres", cm: "centimetres", m: "metres", in: "inches", ft: "feet" };
 type Unit = keyof typeof UNITS;
 
 type Props = {
@@ -65,7 +64,7 @@ export function SizePanel(props: Props) {
               checked={unit === unitChosen}
               onChange={() => setChosen({ of: revision.id, unit })}
             />
-            <span className="w-20">{NAMES[unit]}</span>
+            <span className="w-20">{UNIT_NAMES[unit]}</span>
             <span className="flex-1 whitespace-nowrap text-right">
               {sizeOf(numbers.map((n) => n * UNITS[unit]))}
             </span>
@@ -78,7 +77,7 @@ export function SizePanel(props: Props) {
             disabled={!onUnit}
             onClick={() => onUnit?.(unitChosen)}
           >
-            Read it in {NAMES[unitChosen]}
+            Read it in {UNIT_NAMES[unitChosen]}
           </Button>
         )}
         <p className="mt-3 text-ink-2">
@@ -118,8 +117,8 @@ export function SizePanel(props: Props) {
                   <Reason
                     about={`${item.id} accept ${kind}`}
                     label="It is right as it is, because"
-                    placeholder={CONFIRMS[kind]?.(NAMES[now]) ?? ""}
-                    usual={CONFIRMS[kind]?.(NAMES[now]) ?? ""}
+                    placeholder={CONFIRMS[kind]?.(UNIT_NAMES[now]) ?? ""}
+                    usual={CONFIRMS[kind]?.(UNIT_NAMES[now]) ?? ""}
                     says="Keep this size"
                     onReason={
                       onAccept && ((reason) => onAccept(kind, [row.place], spots.length, reason))

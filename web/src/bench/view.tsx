@@ -20,6 +20,7 @@ import { AccountSheet } from "./account";
 import { Beside } from "./beside";
 import { ChangesLegend } from "./changes-legend";
 import { Legend } from "./legend";
+import { boxRound } from "./moved";
 import { depthOf } from "./rows";
 import { InsteadOfView } from "./states";
 import { type BenchStore, useBench } from "./store";
@@ -164,7 +165,7 @@ function Unrolled({ item, shown, material }: Pick<Props, "item" | "shown"> & { m
       before={before}
       material={material}
       quantity={item.quantity}
-      onShow={(at) => goTo([at.map((x) => x - size), at.map((x) => x + size)], [0, 0, 0])}
+      onShow={(at) => goTo(boxRound(at, size), [0, 0, 0])}
       onClose={() => unroll(null)}
     />
   );

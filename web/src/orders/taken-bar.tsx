@@ -4,7 +4,7 @@ import { useAccounts } from "../api/queries";
 import { Button } from "../ui/button";
 import { Dialog } from "../ui/dialog";
 import { Complaint, Field, inputLook } from "../ui/field";
-import { plural } from "../ui/format";
+import { plural, UNIT_NAMES } from "../ui/format";
 import { inDays } from "../ui/dates";
 import { MaterialField } from "./material-field";
 import { useTogether } from "./queries";
@@ -130,14 +130,6 @@ const SAYS: Record<Act, string> = {
   "set-aside": "Set aside",
 };
 
-const UNITS = [
-  ["mm", "millimetres"],
-  ["cm", "centimetres"],
-  ["m", "metres"],
-  ["in", "inches"],
-  ["ft", "feet"],
-] as const;
-
 type Given = Omit<Together, "act" | "items">;
 
 function Ask(props: {
@@ -194,7 +186,7 @@ function Ask(props: {
                 onChange={(event) => setUnit(event.target.value)}
               >
                 <option value="">as they are read now</option>
-                {UNITS.map(([value, says]) => (
+                {Object.entries(UNIT_NAMES).map(([value, says]) => (
                   <option key={value} value={value}>
                     {says}
                   </option>

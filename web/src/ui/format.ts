@@ -57,3 +57,12 @@ export function timeOf(iso: string, now = new Date()): string {
   const today = at.toDateString() === now.toDateString();
   return today ? clock.format(at) : `${date.format(at)}, ${clock.format(at)}`;
 }
+
+/** Units that a file's numbers can be read in. */
+export const UNIT_NAMES = {
+  mm: "millimetres",
+  cm: "centimetres",
+  m: "metres",
+  in: "inches",
+  ft: "feet",
+} as const;
