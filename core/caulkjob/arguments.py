@@ -78,7 +78,7 @@ def _value(parameter: Parameter, text: str) -> Any:
                 return [n for word in text.split(",") for n in _run(word)]
             case "vector":
                 return [float(word) for word in text.split(",")]
-            case "region":
+            case "region" | "line":
                 return [[float(x) for x in spot.split(",")] for spot in text.split(";")]
             case "meshes":
                 raise ValueError("they are files")

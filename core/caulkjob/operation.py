@@ -12,6 +12,8 @@ from caulkcore.remesh.estimate import Estimate
 
 MOST_SPOTS = 200
 """Spots of a region: as many as a person picks by hand, and more."""
+MOST_CORNERS = 2000
+"""Corners of a drawn line: a long way drawn by hand."""
 MOST_RUNS = 100_000
 """Runs of chosen faces: a choice on a million triangles has some thousands."""
 MOST_MESHES = 1000
@@ -52,6 +54,7 @@ Kind = Literal[
     "pieces",
     "faces",
     "vector",
+    "line",
     "meshes",
 ]
 """What a parameter is."""
@@ -67,8 +70,8 @@ class Parameter:
     kind : Kind
         ``places`` are numbers of a finding's places; none means all. ``finding`` is the kind of
         finding whose places are meant, where an operation answers several. ``faces`` are chosen
-        ones by runs, as `caulkcore.mesh.face_runs` has them. ``vector`` is x, y, z; ``meshes`` are
-        other models.
+        ones by runs, as `caulkcore.mesh.face_runs` has them. ``vector`` is x, y, z; ``line`` is
+        two or more of them; ``meshes`` are other models.
     choices : tuple of str
         For ``choice``.
     offers : tuple of str
@@ -143,6 +146,8 @@ class Parameter:
             return value
         if self.kind == "vector" and _is_vector(value):
             return value
+        if self.kind == "line" and _is_line(value):
+            return value
         if self.kind == "meshes" and isinstance(value, list) and len(value) <= MOST_MESHES:
             return value
         if self.kind == "faces" and isinstance(value, list) and len(value) > 2 * MOST_RUNS:
@@ -200,6 +205,13 @@ def _is_vector(value: Any) -> bool:
         isinstance(value, list)
         and len(value) == 3
         and all(type(x) in (int, float) and math.isfinite(x) and abs(x) < 1e9 for x in value)
+    )
+
+
+def _is_line(value: Any) -> bool:
+    """Whether it is a list of two points or more, mm."""
+    return (
+        isinstance(value, list) and 2 <= len(value) <= MOST_CORNERS and all(map(_is_vector, value))
     )
 
 

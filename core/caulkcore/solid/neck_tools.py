@@ -10,7 +10,7 @@ from ..arrangement.outer_hull import outer_hull
 from ..diagnose.diagnosis import Diagnosis
 from ..mesh.arrays import Array
 from ..mesh.concatenate import concatenate
-from ..mesh.float32 import as_float32
+from ..mesh.simple_solids import loft
 from ..mesh.triangle_mesh import Mesh
 from ..outcome import Outcome, Skipped
 from ..spatial.box_tree import Tree
@@ -195,21 +195,8 @@ def _way_in(tree: Tree, start: Array, axis: Array, size: float) -> float | None:
 
 def _prism(ring: Array, back: Array, ahead: Array) -> Mesh:
     """A prism on a convex ring of points, its corners on float32."""
-    n = len(ring)
-    vertices = as_float32(np.concatenate([ring + back, ring + ahead]))
-    i = np.arange(n)
-    j = np.roll(i, -1)
-    fan = np.stack([np.zeros(n - 2, dtype=int), i[1:-1], i[2:]], axis=1)
-    faces = np.concatenate(
-        [
-            fan[:, ::-1],
-            fan + n,
-            np.stack([i, j, j + n], axis=1),
-            np.stack([i, j + n, i + n], axis=1),
-        ]
-    )
-    prism = Mesh(vertices, faces)
-    return prism if prism.volume > 0 else Mesh(vertices, faces[:, ::-1])
+    prism = loft(np.stack([ring + back, ring + ahead]))
+    return prism if prism.volume > 0 else Mesh(prism.vertices, prism.faces[:, ::-1])
 
 
 def _box(

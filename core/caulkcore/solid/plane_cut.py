@@ -268,3 +268,47 @@ def _next(e: int, choices: list[int], start: Array, end: Array, points: Array) -
         return float(-angle % (2 * np.pi))
 
     return min(choices, key=turn)
+
+
+def section_area(mesh: Mesh, height: float) -> float:
+    """Area that a solid has at a height, z being up.
+
+    Parameters
+    ----------
+    mesh : Mesh
+        Closed; where it overlaps, each piece counts.
+    height : float
+        mm.
+
+    Returns
+    -------
+    float
+        mm²; that of just above it where faces lie at that height.
+
+    Examples
+    --------
+    >>> from caulkcore.mesh.simple_solids import cuboid
+    >>> section_area(cuboid((4.0, 5.0, 10.0)), 3.0)
+    20.0
+    """
+    z = mesh.vertices[:, 2]
+    above = (z > height)[mesh.faces]
+    count = above.sum(axis=1)
+    crossing = (count == 1) | (count == 2)
+    faces, above = mesh.faces[crossing], above[crossing]
+    if not len(faces):
+        return 0.0
+    # turned so that the corner that is alone on its side comes first
+    single = count[crossing] == 1
+    alone = np.argmax(above == single[:, None], axis=1)
+    turned = np.take_along_axis(faces, (alone[:, None] + np.arange(3)) % 3, axis=1)
+    ends = []
+    for other in (1, 2):
+        a, b = mesh.vertices[turned[:, 0]], mesh.vertices[turned[:, other]]
+        share = (height - a[:, 2]) / (b[:, 2] - a[:, 2])
+        ends.append((a + share[:, None] * (b - a))[:, :2])
+    middle = mesh.bounds.mean(axis=0)[:2]
+    p, q = ends[0] - middle, ends[1] - middle
+    twice = p[:, 0] * q[:, 1] - p[:, 1] * q[:, 0]
+    # seen from above what is solid lies on the left of the way from the second side to the first
+    return float(abs(np.where(single, -twice, twice).sum())) / 2

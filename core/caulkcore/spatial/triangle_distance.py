@@ -117,6 +117,34 @@ def _ranges(order: Array, shell: Array, leaves: int) -> Array:
     return out
 
 
+@nb.njit(cache=True)
+def _beyond_plane(t: Array, n: Array, s: Array, square: float) -> bool:
+    """Whether a triangle lies on one side of another one's plane and farther off than allowed.
+
+    Parameters
+    ----------
+    t, s : ndarray, shape (3, 3)
+    n : ndarray, shape (3,)
+        Normal of the plane of `t`, of any length.
+    square : float
+        Of the distance allowed.
+
+    Returns
+    -------
+    bool
+    """
+    low, high = np.inf, -np.inf
+    for c in range(3):
+        height = 0.0
+        for k in range(3):
+            height += n[k] * (s[c, k] - t[0, k])
+        low, high = min(low, height), max(high, height)
+    size = n[0] * n[0] + n[1] * n[1] + n[2] * n[2]
+    off = max(low, -high)
+    # rounding must not part what is just within
+    return off > 0.0 and off * off > (1.0 + 1e-9) * square * size
+
+
 @nb.njit(cache=True, parallel=True)
 def _all_near(  # type: ignore[no-untyped-def]
     p: Array, faces: Array, order: Array, boxes: Array, ranges: Array, shell: Array, reach: float,
@@ -131,6 +159,7 @@ def _all_near(  # type: ignore[no-untyped-def]
                 t[c, k] = p[faces[f, c], k]
             low[k] = min(t[0, k], t[1, k], t[2, k]) - reach
             high[k] = max(t[0, k], t[1, k], t[2, k]) + reach
+        n = np.cross(t[1] - t[0], t[2] - t[0])
         own_shell = shell[f]
         u, v = np.empty(3), np.empty(3)
         best = reach * reach
@@ -165,6 +194,11 @@ def _all_near(  # type: ignore[no-untyped-def]
                     apart |= max(s[0, k], s[1, k], s[2, k]) < low[k]
                 if apart:
                     apart = False
+                    continue
+                # large slanted triangles meet each other's boxes without being near
+                if _beyond_plane(t, n, s, best) or _beyond_plane(
+                    s, np.cross(s[1] - s[0], s[2] - s[0]), t, best
+                ):
                     continue
                 d = triangle_distance(t, s, u, v)
                 if d <= best:

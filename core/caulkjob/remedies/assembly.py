@@ -1,27 +1,22 @@
-"""Models made of pieces: brought together, united, taken off one another, cut into parts."""
+"""Models made of pieces: brought together, united, taken off one another."""
 
 from collections.abc import Collection, Sequence
-from dataclasses import dataclass
-from typing import Literal
 
-import numpy as np
 from caulkcore.arrangement.outer_hull import Inverted
 from caulkcore.diagnose.diagnosis import Diagnosis
 from caulkcore.errors import OperationRefused
 from caulkcore.mesh.concatenate import concatenate
 from caulkcore.mesh.triangle_mesh import Mesh
 from caulkcore.progress import SILENT, Progress
-from caulkcore.repair.remove_shells import with_nested_shells
 from caulkcore.solid.boolean import Boolean, boolean, bounds_meet
-from caulkcore.solid.plane_cut import plane_cut
+from caulkcore.solid.offset_solid import offset_solid
 
 from ..operation import OperationResult
-from ..text import area_text, counted, length_text, volume_text
-from .clearing import chosen_shells
+from ..text import counted, length_text, volume_text
+from .jointing import fit
 from .overlaps import unite as unite_overlaps
+from .piece_solids import PieceSolids
 
-Part = Literal["both", "1", "2"]
-"""What a cut leaves: both parts, the one that the normal points away from, or the other."""
 _SAME = 1e-9
 """Share by which the volume of two that only touch may be off their sum: rounding."""
 
@@ -97,7 +92,7 @@ def unite(
     """
     if not others and not pieces:
         return unite_overlaps(mesh, places, inverted=inverted, apart=apart)
-    given = _Given.of(mesh, pieces)
+    given = PieceSolids.of(mesh, pieces)
     solids = [*given.solids, *(others or ())]
     if len(solids) < 2:
         return OperationResult(mesh, left=("There is only one piece; nothing to unite.",))
@@ -125,6 +120,8 @@ def subtract(
     *,
     others: Sequence[Mesh] | None = None,
     pieces: Collection[int] | None = None,
+    clearance: float = 0.0,
+    keep: bool = False,
     progress: Progress = SILENT,
 ) -> OperationResult:
     """Take the chosen pieces, or other models, off all that is left.
@@ -136,6 +133,10 @@ def subtract(
         Models to take off it.
     pieces : collection of int, optional
         Numbers of the pieces to take off the rest, from 1.
+    clearance : float
+        By how much more is taken off all round, mm: the seat of a part that is to go in.
+    keep : bool
+        Whether what was taken off stays in the model as pieces.
     progress : Progress
 
     Returns
@@ -160,9 +161,12 @@ def subtract(
         raise OperationRefused("Name what is to be taken off.")
     tools, left = list(others or ()), mesh
     if pieces:
-        given = _Given.of(mesh, pieces)
+        given = PieceSolids.of(mesh, pieces)
         tools, left = [*given.solids, *tools], given.rest
-    rest = _Given.of(left, None)
+    meant = tools
+    if clearance:
+        tools = [offset_solid(one, clearance) for one in tools]
+    rest = PieceSolids.of(left, None)
     if not rest.solids:
         raise OperationRefused("All pieces are named; nothing is left to take them off.")
     kept: list[Mesh] = []
@@ -183,9 +187,14 @@ def subtract(
         return OperationResult(mesh, left=("They do not meet; nothing was taken off.",))
     if not kept:
         raise OperationRefused("Nothing would be left of the model.")
+    numbers: dict[str, object] = {"volume_mm3": taken, "pieces": cut}
     done = f"{volume_text(taken)} taken off {counted(cut, 'piece')}"
-    done += f", of which {gone:,} went wholly." if gone else "."
-    return OperationResult(rest.with_solids(kept), done, {"volume_mm3": taken, "pieces": cut})
+    done += f", of which {gone:,} went wholly" if gone else ""
+    if clearance:
+        least = min(fit(one, piece, 4 * clearance)[0] for one in meant for piece in kept)
+        numbers |= {"clearance_mm": clearance, "measured_mm": least}
+        done += f", {length_text(clearance)} clear all round (measured {least:.3f} at least)"
+    return OperationResult(rest.with_solids([*kept, *(meant if keep else ())]), f"{done}.", numbers)
 
 
 def intersect(
@@ -218,7 +227,7 @@ def intersect(
     Cancelled
         If `progress` asks to stop.
     """
-    given = _Given.of(mesh, pieces)
+    given = PieceSolids.of(mesh, pieces)
     own = [mesh] if others and not pieces else given.solids
     solids = [*own, *(others or ())]
     if len(solids) < 2:
@@ -233,110 +242,6 @@ def intersect(
     done = f"What {counted(len(solids), 'piece')} share is kept: {volume_text(shared.volume)}."
     numbers = {"volume_mm3": shared.volume}
     return OperationResult(given.with_solids([shared]), done, numbers)
-
-
-def cut(
-    mesh: Mesh,
-    point: Sequence[float],
-    normal: Sequence[float],
-    *,
-    part: Part = "both",
-    spacing: float = 1.0,
-    progress: Progress = SILENT,
-) -> OperationResult:
-    """Cut the model by a plane into closed parts.
-
-    Parameters
-    ----------
-    mesh : Mesh
-    point, normal : sequence of float
-        x, y, z of a point on the plane, mm, and of its normal.
-    part : {"both", "1", "2"}
-        Both parts; or only the first, which the normal points away from; or only the second.
-    spacing : float
-        By how much the second part is moved along the normal where both stay, mm: parts that touch
-        would be one again in most formats.
-    progress : Progress
-
-    Returns
-    -------
-    OperationResult
-
-    Raises
-    ------
-    OperationRefused
-        If the normal has no direction, or a piece is open.
-    Cancelled
-        If `progress` asks to stop.
-
-    Examples
-    --------
-    >>> from caulkcore.mesh.simple_solids import cuboid
-    >>> cut(cuboid(), (0.0, 0.0, 4.0), (0.0, 0.0, 1.0), spacing=0.0).done
-    'Cut into parts of 0.40 cm³ and 0.60 cm³, 1.0 cm² of cut.'
-    """
-    way = np.asarray(normal, dtype=np.float64)
-    length = float(np.linalg.norm(way))
-    if length == 0:
-        raise OperationRefused("The plane's normal has no direction.")
-    if Diagnosis.of(mesh).open_shells.any():
-        raise OperationRefused("It is not closed; what is open cannot be cut into closed parts.")
-    try:
-        found = plane_cut(mesh, np.asarray(point, dtype=np.float64), way, progress=progress)
-    except ValueError:
-        raise OperationRefused(
-            "Where the plane meets it more than two faces share an edge; mend it first."
-        ) from None
-    first, second = found.below, found.above
-    if not len(first.faces) or not len(second.faces):
-        return OperationResult(mesh, left=("The plane does not meet the model.",))
-    numbers = {"volumes_mm3": [first.volume, second.volume], "area_mm2": found.area}
-    told = f"{volume_text(first.volume)} and {volume_text(second.volume)}"
-    done = f"Cut into parts of {told}, {area_text(found.area)} of cut"
-    if part != "both":
-        kept, which = (first, "first") if part == "1" else (second, "second")
-        return OperationResult(kept, f"{done}; the {which} part kept.", numbers)
-    if spacing:
-        second = Mesh(second.vertices + way / length * spacing, second.faces)
-        done += f"; the second one stands {length_text(spacing)} off"
-    return OperationResult(concatenate([first, second]), f"{done}.", numbers)
-
-
-@dataclass(frozen=True, eq=False)
-class _Given:
-    """A model as the solids that are meant, each with all that lies in it, and the rest of it."""
-
-    solids: list[Mesh]
-    rest: Mesh
-
-    @staticmethod
-    def of(mesh: Mesh, pieces: Collection[int] | None) -> "_Given":
-        """Of the pieces by their numbers; all of them where none is told.
-
-        Raises
-        ------
-        OperationRefused
-            If there is no such piece.
-        """
-        diagnosis = Diagnosis.of(mesh)
-        depth, parent = diagnosis.nesting
-        roots = np.flatnonzero(depth == 0)
-        if pieces is not None:
-            chosen = chosen_shells(diagnosis, pieces)
-            inner = (parent >= 0) & chosen[np.maximum(parent, 0)]
-            roots = np.flatnonzero(chosen & ~inner)
-        of_face = diagnosis.shell_of_face
-        solids, used = [], np.zeros(len(mesh.faces), dtype=bool)
-        for root in roots:
-            inside = with_nested_shells(diagnosis, np.array([root]))
-            its = (of_face >= 0) & inside[of_face]
-            solids.append(Mesh(mesh.vertices, mesh.faces[its]).compact())
-            used |= its
-        return _Given(solids, Mesh(mesh.vertices, mesh.faces[~used]).compact())
-
-    def with_solids(self, solids: Sequence[Mesh]) -> Mesh:
-        """The rest, with other solids in the place of those meant."""
-        return concatenate([self.rest, *solids])
 
 
 def _combined(a: Mesh, b: Mesh, what: Boolean, progress: Progress) -> Mesh | None:

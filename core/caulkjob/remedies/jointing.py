@@ -1,0 +1,298 @@
+"""The two parts of a cut joined by pegs, pins, magnets or screws, and the fit measured."""
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+from caulkcore.arrangement.arrange import ArrangementFailed
+from caulkcore.errors import OperationRefused
+from caulkcore.mesh.arrays import Array
+from caulkcore.mesh.changed_faces import changed_faces
+from caulkcore.mesh.concatenate import concatenate
+from caulkcore.mesh.topology import Topology
+from caulkcore.mesh.triangle_mesh import Mesh
+from caulkcore.progress import SILENT, Progress
+from caulkcore.solid.joint_places import WIDTHS, frame_of_cut, proposed_joints, room_round
+from caulkcore.solid.joints import CutFrame, Joint, Shape, joint_solids, with_joints
+from caulkcore.solid.plane_cut import PlaneCut
+from caulkcore.spatial.box_tree import Tree
+from caulkcore.spatial.triangle_distance import nearest_faces_of_others
+
+from ..rule_sheets import RuleSheet
+from ..text import counted, length_text
+
+Choice = Literal["none", "round", "square", "keyed", "magnet", "screw"]
+"""How two parts of a cut are joined."""
+WORDS: dict[Shape, str] = {
+    "round": "round peg",
+    "square": "square peg",
+    "keyed": "keyed peg",
+    "magnet": "magnet pocket",
+    "screw": "screw hole",
+}
+"""What each shape is called in a sentence."""
+USUAL_CLEARANCE = 0.2
+"""Between a peg and its socket where no material's sheet asks for one, mm: what most processes
+hold."""
+USUAL_WALL = 1.0
+"""Round a joint where no material's sheet asks for one, mm."""
+_SLACK = 0.02
+"""Share of what has to stay round a joint by which it may be less: what the room is told short of.
+"""
+_ON_PLANE = 1e-6
+"""Vertices nearer to the plane than this share of the model's size lie on it."""
+Maker = Callable[[Array, float], Joint]
+"""Makes a joint of a place and a width."""
+
+
+@dataclass(frozen=True)
+class Joining:
+    """What was asked of the joints of a cut; lengths in mm.
+
+    Attributes
+    ----------
+    shape : Shape
+    spots : list of [x, y, z, radius], optional
+        Where they are to be; proposed if none are given.
+    width, length : float, optional
+        From the room there is, and as long as wide, if none is given.
+    taper : float
+        Degrees.
+    clearance : float, optional
+        The material's if none is given.
+    loose : bool
+        Whether pegs are pins of their own.
+    """
+
+    shape: Shape
+    spots: list[list[float]] | None = None
+    width: float | None = None
+    length: float | None = None
+    taper: float = 0.0
+    clearance: float | None = None
+    loose: bool = False
+
+
+@dataclass(frozen=True, eq=False)
+class Joined:
+    """Two parts with their joints.
+
+    Attributes
+    ----------
+    below, above : Mesh
+    pins : list of Mesh
+        At their places across the cut.
+    told : str
+        What they are, for a sentence.
+    numbers : dict of str to value
+    """
+
+    below: Mesh
+    above: Mesh
+    pins: list[Mesh]
+    told: str
+    numbers: dict[str, object]
+
+
+def join_parts(
+    mesh: Mesh,
+    found: PlaneCut,
+    normal: Array,
+    asked: Joining,
+    rules: RuleSheet | None,
+    *,
+    progress: Progress = SILENT,
+) -> Joined:
+    """Put joints across a cut, and measure how they fit.
+
+    Parameters
+    ----------
+    mesh : Mesh
+        What was cut.
+    found : PlaneCut
+    normal : ndarray, shape (3,)
+        Of the plane, a unit vector.
+    asked : Joining
+    rules : RuleSheet, optional
+        The material's.
+    progress : Progress
+
+    Returns
+    -------
+    Joined
+
+    Raises
+    ------
+    OperationRefused
+        If there is no room, or a part cannot be combined with a joint.
+    Cancelled
+        If `progress` asks to stop.
+    """
+    wall = (rules.wall_supported if rules else 0.0) or USUAL_WALL
+    clearance = asked.clearance
+    if clearance is None:
+        clearance = (rules.clearance if rules else 0.0) or USUAL_CLEARANCE
+    pocket = asked.shape in ("magnet", "screw")
+    taper = 0.0 if pocket else asked.taper
+
+    def made(at: Array, width: float) -> Joint:
+        length = width if asked.length is None else asked.length
+        return Joint(asked.shape, at, width, length, taper, clearance, asked.loose and not pocket)
+
+    lid = Mesh(found.below.vertices, found.below.faces[len(found.below.faces) - found.lid_faces :])
+    frame = frame_of_cut(lid, normal)
+    tree = Tree.of(mesh.vertices, mesh.faces)
+    if asked.spots:
+        joints = _at_spots(asked.spots, lid, tree, frame, asked.width, wall, made)
+    else:
+        widths = WIDTHS if asked.width is None else (asked.width,)
+        joints = _proposed(lid, tree, frame, wall, made, widths)
+    for one in joints:
+        if one.narrow <= 0:
+            raise OperationRefused(
+                "They would run out to a point before their end; less taper, or shorter ones, "
+                "leave something."
+            )
+    height = float(((found.above.vertices - joints[0].at) @ normal).max())
+    solids = joint_solids(joints, frame, height)
+    try:
+        below, above = with_joints(found.below, found.above, solids, progress=progress)
+    except ArrangementFailed as problem:
+        raise OperationRefused(f"A part cannot be combined with its joints. {problem}") from None
+    told = _what(joints)
+    numbers: dict[str, object] = {"joints": [_numbers(one) for one in joints]}
+    if not pocket:
+        males = solids.pins or [_fresh(found.below, below, joints[0].at, frame)]
+        females = [_fresh(found.above, above, joints[0].at, frame)]
+        if solids.pins:
+            females.append(_fresh(found.below, below, joints[0].at, frame))
+        least, most = fit(concatenate(males), concatenate(females), 4 * clearance)
+        told += f", {length_text(clearance)} clear all round (measured {least:.3f} to {most:.3f})"
+        numbers |= {"clearance_mm": clearance, "measured_mm": [least, most]}
+    return Joined(below, above, solids.pins, told, numbers)
+
+
+def fit(male: Mesh, female: Mesh, reach: float) -> tuple[float, float]:
+    """The least gap between a peg and its socket, and the greatest, mm.
+
+    Parameters
+    ----------
+    male, female : Mesh
+        The faces of each.
+    reach : float
+        Gaps beyond it are not looked for, mm.
+
+    Returns
+    -------
+    least, most : float
+        The least by every pair of triangles; the greatest at the peg's corners and the middles of
+        its triangles.
+
+    Examples
+    --------
+    >>> from caulkcore.mesh.simple_solids import cuboid
+    >>> peg, socket = cuboid((4.0, 4.0, 4.0), at=(3.0, 3.0, 3.0)), cuboid()
+    >>> fit(peg, socket, 5.0)
+    (3.0, 3.0)
+    """
+    both = concatenate([male, female])
+    side = np.repeat([0, 1], [len(male.faces), len(female.faces)])
+    other, spans = nearest_faces_of_others(Tree.of(both.vertices, both.faces), side, reach)
+    gaps = np.linalg.norm(spans[:, 0] - spans[:, 1], axis=1)[other >= 0]
+    corners = male.vertices[male.faces]
+    places = np.concatenate([corners.reshape(-1, 3), corners.mean(axis=1)])
+    away, _ = Tree.of(female.vertices, female.faces).nearest(places)
+    return float(gaps.min(initial=np.inf)), float(away.max())
+
+
+def _at_spots(
+    spots: list[list[float]],
+    lid: Mesh,
+    tree: Tree,
+    frame: CutFrame,
+    width: float | None,
+    wall: float,
+    made: Maker,
+) -> list[Joint]:
+    """Joints where somebody wants them, if there is room for each.
+
+    Raises
+    ------
+    OperationRefused
+        If one is not on the cut, has no room, or meets another.
+    """
+    on = Tree.of(lid.vertices, lid.faces)
+    places = np.array(spots)[:, :3]
+    away, _ = on.nearest(places)
+    feet = places - np.outer((places - lid.vertices[lid.faces[0, 0]]) @ frame.normal, frame.normal)
+    off, _ = on.nearest(feet)
+    joints = [
+        made(foot, 2 * spot[3] if width is None else width)
+        for foot, spot in zip(feet, spots, strict=True)
+    ]
+    for i, one in enumerate(joints):
+        which = f"Joint {i + 1}" if len(joints) > 1 else "The joint"
+        if off[i] > _ON_PLANE * one.width or away[i] > one.width + one.length:
+            raise OperationRefused(f"{which} is not on a face of the cut.")
+        left = float(room_round(tree, one.at[None], frame.normal, one.reach)[0]) - one.radius
+        if left < wall * (1.0 - _SLACK):
+            rest = f"leave {max(left, 0.0):.2f} mm" if left > 0 else "come through the surface"
+            raise OperationRefused(
+                f"{which} would {rest}; {length_text(wall)} of material have to stay round it. "
+                "A smaller one, or one farther from the edge, has room."
+            )
+        for other in joints[:i]:
+            if np.linalg.norm(one.at - other.at) < one.radius + other.radius + wall:
+                raise OperationRefused(f"{which} is too near to another one.")
+    return joints
+
+
+def _proposed(
+    lid: Mesh,
+    tree: Tree,
+    frame: CutFrame,
+    wall: float,
+    made: Maker,
+    widths: Sequence[float],
+) -> list[Joint]:
+    """Joints for each face of the cut that has room.
+
+    Raises
+    ------
+    OperationRefused
+        If none has.
+    """
+    of_face, count = Topology(lid).shells
+    joints = []
+    for i in range(count):
+        face = Mesh(lid.vertices, lid.faces[of_face == i]).compact()
+        joints += proposed_joints(tree, face, frame, wall, made, widths)
+    if not joints:
+        needed = f"one {length_text(widths[-1])} wide" if len(widths) == 1 else "a joint"
+        raise OperationRefused(
+            f"No face of the cut has room for {needed} with {length_text(wall)} of material "
+            "round it."
+        )
+    return joints
+
+
+def _what(joints: Sequence[Joint]) -> str:
+    """Number, shape and size of some joints."""
+    words = counted(len(joints), WORDS[joints[0].shape])
+    sizes = sorted({(one.width, one.length) for one in joints})
+    told = " and ".join(f"{width:g} mm wide and {length:g} mm long" for width, length in sizes)
+    loose = " as loose pins" if joints[0].loose else ""
+    return f"{words}{loose}, {told}"
+
+
+def _numbers(one: Joint) -> dict[str, object]:
+    return {"at": one.at.tolist(), "width_mm": one.width, "length_mm": one.length}
+
+
+def _fresh(before: Mesh, after: Mesh, on: Array, frame: CutFrame) -> Mesh:
+    """What joints added to the faces of a part, but for what lies in the plane of the cut."""
+    new = changed_faces(before, after)[1]
+    height = np.abs((after.vertices - on) @ frame.normal)[after.faces].max(axis=1)
+    away = height > _ON_PLANE * max(after.diagonal, float(np.abs(after.vertices).max()))
+    return Mesh(after.vertices, after.faces[new & away]).compact()

@@ -1,0 +1,488 @@
+"""Models cut into parts: by planes, along a drawn line, by a block or another piece."""
+
+from collections.abc import Collection, Sequence
+from itertools import permutations
+from typing import Any, Literal
+
+import numpy as np
+from caulkcore.diagnose.diagnosis import Diagnosis
+from caulkcore.errors import OperationRefused
+from caulkcore.mesh.arrays import Array
+from caulkcore.mesh.concatenate import concatenate
+from caulkcore.mesh.simple_solids import extruded, loft
+from caulkcore.mesh.triangle_mesh import Mesh
+from caulkcore.progress import SILENT, Progress
+from caulkcore.solid.divide import divide
+from caulkcore.solid.plane_cut import PlaneCut, plane_cut
+
+from ..limits import USUAL, Limits
+from ..operation import OperationResult
+from ..rule_sheets import RuleSheet
+from ..text import area_text, counted, length_text, volume_text
+from .jointing import Choice, Joining, join_parts
+from .piece_solids import PieceSolids
+
+Part = Literal["both", "1", "2"]
+"""What a cut leaves: both parts, the one that the normal points away from, or the other."""
+ROUND = 96
+"""Sides of a cylinder that something is cut with."""
+MOST_CUTS = 60
+"""Cuts of one model that somebody may have meant; more comes of a wrong unit."""
+_ARC = 8
+"""Corners of the way round one side of a line, beyond the model."""
+_BEYOND = 0.1
+"""How far what cuts through reaches beyond the model, of its size."""
+
+
+def cut(
+    mesh: Mesh,
+    point: Sequence[float],
+    normal: Sequence[float],
+    *,
+    part: Part = "both",
+    spacing: float = 1.0,
+    joint: Choice = "none",
+    spots: list[list[float]] | None = None,
+    width: float | None = None,
+    length: float | None = None,
+    taper: float = 2.0,
+    clearance: float | None = None,
+    loose: bool = False,
+    rules: RuleSheet | None = None,
+    progress: Progress = SILENT,
+) -> OperationResult:
+    """Cut the model by a plane into closed parts, with joints between them if wanted.
+
+    Parameters
+    ----------
+    mesh : Mesh
+    point, normal : sequence of float
+        x, y, z of a point on the plane, mm, and of its normal.
+    part : {"both", "1", "2"}
+        Both parts; or only the first, which the normal points away from; or only the second.
+    spacing : float
+        By how much the second part is moved along the normal where both stay, mm: parts that touch
+        would be one again in most formats.
+    joint : {"none", "round", "square", "keyed", "magnet", "screw"}
+    spots : list of [x, y, z, radius], optional
+    width, length : float, optional
+    taper : float
+    clearance : float, optional
+    loose : bool
+        These are of the joints, as of `caulkjob.remedies.jointing.Joining`.
+    rules : RuleSheet, optional
+        The material's, for the clearance and the material round a joint.
+    progress : Progress
+
+    Returns
+    -------
+    OperationResult
+
+    Raises
+    ------
+    OperationRefused
+        If the normal has no direction, a piece is open, or there is no room for the joints.
+    Cancelled
+        If `progress` asks to stop.
+
+    Examples
+    --------
+    >>> from caulkcore.mesh.simple_solids import cuboid
+    >>> cut(cuboid(), (0.0, 0.0, 4.0), (0.0, 0.0, 1.0), spacing=0.0).done
+    'Cut into parts of 0.40 cm³ and 0.60 cm³, 1.0 cm² of cut.'
+    """
+    way = _unit(normal, "The plane's normal")
+    _refuse_open(mesh)
+    found = _cut(mesh, np.asarray(point, dtype=np.float64), way, progress.span(0.0, 0.5))
+    first, second = found.below, found.above
+    if not len(first.faces) or not len(second.faces):
+        return OperationResult(mesh, left=("The plane does not meet the model.",))
+    done, pins = "Cut into parts", list[Mesh]()
+    more: dict[str, Any] = {}
+    if joint != "none":
+        progress.step("Making the joints", 0.5)
+        asked = Joining(joint, spots, width, length, taper, clearance, loose)
+        joined = join_parts(mesh, found, way, asked, rules, progress=progress.span(0.5, 1.0))
+        first, second, pins, more = joined.below, joined.above, joined.pins, joined.numbers
+        done = f"Cut into parts with {joined.told}:"
+    numbers = {"volumes_mm3": [first.volume, second.volume], "area_mm2": found.area, **more}
+    told = f"{volume_text(first.volume)} and {volume_text(second.volume)}"
+    done += f"{'' if joint != 'none' else ' of'} {told}, {area_text(found.area)} of cut"
+    if part != "both":
+        kept, which = (first, "first") if part == "1" else (second, "second")
+        return OperationResult(kept, f"{done}; the {which} part kept.", numbers)
+    if spacing:
+        second = _moved(second, way * spacing)
+        done += f"; the second one stands {length_text(spacing)} off"
+    beside = _beside([first, second], pins, max(spacing, 1.0))
+    return OperationResult(concatenate([first, second, *beside]), f"{done}.", numbers)
+
+
+def cut_to_fit(
+    mesh: Mesh,
+    *,
+    room: Sequence[float] | None = None,
+    spacing: float = 1.0,
+    limits: Limits = USUAL,
+    progress: Progress = SILENT,
+) -> OperationResult:
+    """Cut the model by planes along the axes into parts that fit a machine, with the fewest cuts.
+
+    Parameters
+    ----------
+    mesh : Mesh
+    room : sequence of float, optional
+        Sides that a part may have, mm, in any order; those of the machine that takes the fewest
+        cuts if none are given.
+    spacing : float
+        How far the parts stand apart afterwards, mm.
+    limits : Limits
+        The shop's.
+    progress : Progress
+
+    Returns
+    -------
+    OperationResult
+
+    Raises
+    ------
+    OperationRefused
+        If a piece is open, or it would take very many cuts.
+    Cancelled
+        If `progress` asks to stop.
+
+    Examples
+    --------
+    >>> from caulkcore.mesh.simple_solids import cuboid
+    >>> cut_to_fit(cuboid((250.0, 90.0, 40.0)), room=(100.0, 100.0, 50.0)).done
+    'Cut into 3 parts by 2 planes, 72.0 cm² of cut; they stand 1.0 mm apart.'
+    """
+    _refuse_open(mesh)
+    counts = fewest_cuts(mesh.size, [room] if room else _rooms(limits))
+    if not any(counts):
+        return OperationResult(mesh, left=("It fits as it is.",))
+    if sum(counts) > MOST_CUTS:
+        raise OperationRefused(
+            f"It would take {sum(counts):,} cuts; look at its size or its unit first."
+        )
+    low, high = mesh.bounds
+    cells: list[tuple[Mesh, Array]] = [(mesh, np.zeros(3))]
+    area, done = 0.0, 0
+    for axis, count in enumerate(counts):
+        unit = np.eye(3)[axis]
+        for k in range(1, count + 1):
+            done += 1
+            progress.step("Cutting", done / (sum(counts) + 1))
+            at = low + (high - low) * k / (count + 1)
+            parts: list[tuple[Mesh, Array]] = []
+            for cell, place in cells:
+                if not cell.bounds[0][axis] < at[axis] < cell.bounds[1][axis]:
+                    # what lies beyond the plane is set off with the rest of that side
+                    parts.append((cell, place + unit * (cell.bounds[0][axis] >= at[axis])))
+                    continue
+                found = _cut(cell, at, unit, SILENT)
+                area += found.area
+                parts += [(found.below, place), (found.above, place + unit)]
+            cells = [(one, place) for one, place in parts if len(one.faces)]
+    made = [_moved(one, spacing * place) for one, place in cells]
+    told = f"Cut into {counted(len(made), 'part')} by {counted(sum(counts), 'plane')}"
+    told += f", {area_text(area)} of cut; they stand {length_text(spacing)} apart."
+    numbers = {"volumes_mm3": [one.volume for one, _ in cells], "area_mm2": area, "cuts": counts}
+    return OperationResult(concatenate(made), told, numbers)
+
+
+def cut_along(
+    mesh: Mesh,
+    line: Sequence[Sequence[float]],
+    direction: Sequence[float],
+    *,
+    spacing: float = 1.0,
+    progress: Progress = SILENT,
+) -> OperationResult:
+    """Cut the model along a drawn line, straight through in one direction.
+
+    Parameters
+    ----------
+    mesh : Mesh
+    line : sequence of [x, y, z]
+        Its corners, mm. One that ends where it began cuts out what lies within; another one goes on
+        straight at both ends.
+    direction : sequence of float
+        The way that it was looked at.
+    spacing : float
+        How far the parts stand apart afterwards, mm.
+    progress : Progress
+
+    Returns
+    -------
+    OperationResult
+
+    Raises
+    ------
+    OperationRefused
+        If a piece is open, the line has no length seen that way, or crosses itself.
+    Cancelled
+        If `progress` asks to stop.
+
+    Examples
+    --------
+    >>> from caulkcore.mesh.simple_solids import cuboid
+    >>> line = [(5.0, -1.0, 0.0), (5.0, 5.0, 0.0), (7.0, 5.0, 0.0), (7.0, 11.0, 0.0)]
+    >>> cut_along(cuboid(), line, (0.0, 0.0, 1.0)).done
+    'Cut along the line into parts of 0.60 cm³ and 0.40 cm³; they stand 1.0 mm apart.'
+    """
+    way = _unit(direction, "The direction")
+    cutter, aside = _line_cutter(mesh, np.asarray(line, dtype=np.float64), way)
+    _refuse_open(mesh)
+    outside, inside = _divided(mesh, cutter, progress)
+    if outside is None or inside is None:
+        return OperationResult(mesh, left=("The line does not part the model.",))
+    first, second = (inside, outside) if aside is not None else (outside, inside)
+    numbers = {"volumes_mm3": [first.volume, second.volume]}
+    told = f"Cut along the line into parts of {volume_text(first.volume)} and "
+    told += f"{volume_text(second.volume)}; they stand {length_text(spacing)} apart."
+    second = (
+        _moved(second, aside * spacing)
+        if aside is not None
+        else _beside([first], [second], spacing)[0]
+    )
+    return OperationResult(concatenate([first, second]), told, numbers)
+
+
+def cut_out(
+    mesh: Mesh,
+    *,
+    shape: Literal["block", "cylinder", "piece"] = "block",
+    at: Sequence[float] | None = None,
+    size: Sequence[float] | None = None,
+    axis: Sequence[float] = (0.0, 0.0, 1.0),
+    pieces: Collection[int] | None = None,
+    spacing: float = 1.0,
+    progress: Progress = SILENT,
+) -> OperationResult:
+    """Part what lies in a block, a cylinder or another piece from the rest.
+
+    Parameters
+    ----------
+    mesh : Mesh
+    shape : {"block", "cylinder", "piece"}
+    at : sequence of float
+        Middle of the block or cylinder, mm.
+    size : sequence of float
+        Sides of the block, mm, the last one along `axis`; of a cylinder its two diameters and
+        height.
+    axis : sequence of float
+    pieces : collection of int
+        Of ``piece``: the numbers of those that cut; they are left out afterwards.
+    spacing : float
+        How far what was cut out stands beside the rest afterwards, mm.
+    progress : Progress
+
+    Returns
+    -------
+    OperationResult
+
+    Raises
+    ------
+    OperationRefused
+        If what cuts is not told, or a piece is open.
+    Cancelled
+        If `progress` asks to stop.
+
+    Examples
+    --------
+    >>> from caulkcore.mesh.simple_solids import cuboid
+    >>> cut_out(cuboid(), at=(5.0, 5.0, 10.0), size=(4.0, 4.0, 4.0)).done
+    'Cut out 0.03 cm³; 0.97 cm³ stay. The part stands 1.0 mm beside them.'
+    """
+    _refuse_open(mesh)
+    if shape == "piece":
+        if not pieces:
+            raise OperationRefused("Name the piece that cuts.")
+        given = PieceSolids.of(mesh, pieces)
+        mesh_left, cutter = given.rest, concatenate(given.solids)
+        if not len(mesh_left.faces):
+            raise OperationRefused("All pieces are named; nothing is left to cut.")
+    else:
+        if at is None or size is None or min(size) <= 0:
+            raise OperationRefused("Its middle and its sides must be given.")
+        mesh_left, cutter = mesh, _cutter(shape, np.array(at), np.array(size), _unit(axis, "Axis"))
+    outside, inside = _divided(mesh_left, cutter, progress)
+    if outside is None or inside is None:
+        return OperationResult(mesh, left=("It does not part the model.",))
+    told = f"Cut out {volume_text(inside.volume)}; {volume_text(outside.volume)} stay. "
+    told += f"The part stands {length_text(spacing)} beside them."
+    numbers = {"volumes_mm3": [outside.volume, inside.volume]}
+    parts = [outside, *_beside([outside], [inside], spacing)]
+    return OperationResult(concatenate(parts), told, numbers)
+
+
+def fewest_cuts(size: Array, rooms: Sequence[Sequence[float]]) -> list[int]:
+    """How often to cut across each axis so that equal parts fit one of some rooms.
+
+    Parameters
+    ----------
+    size : ndarray, shape (3,)
+        Of the model, mm.
+    rooms : sequence of sequence of float
+        Sides that a part may have, in any order, mm.
+
+    Returns
+    -------
+    list of int
+        Of as few cuts as can be, those that make the fewest parts.
+
+    Examples
+    --------
+    >>> fewest_cuts(np.array([250.0, 90.0, 40.0]), [(100.0, 50.0, 100.0)])
+    [2, 0, 0]
+    """
+    ways = [
+        [
+            max(int(np.ceil(side / most - 1e-9)) - 1, 0)
+            for side, most in zip(size, sides, strict=True)
+        ]
+        for room in rooms
+        for sides in permutations(room)
+    ]
+    return min(ways, key=lambda cuts: (sum(cuts), np.prod([n + 1 for n in cuts]), cuts))
+
+
+def _rooms(limits: Limits) -> list[tuple[float, ...]]:
+    """The sides that parts may have in each machine of the process."""
+    machines = [one for one in limits.machines if one.process == limits.process]
+    most = np.sort(limits.build_volume)
+    if not machines:
+        return [tuple(most)]
+    return [tuple(np.minimum(most, np.sort(one.sides))) for one in machines]
+
+
+def _line_cutter(mesh: Mesh, line: Array, way: Array) -> tuple[Mesh, Array | None]:
+    """What lies on one side of a line, or within it, and the way off it; none of a closed one.
+
+    Raises
+    ------
+    OperationRefused
+        If it has no length, or crosses itself.
+    """
+    middle = mesh.bounds.mean(axis=0)
+    radius = (1.0 + _BEYOND) * mesh.diagonal + float(np.linalg.norm(line - middle, axis=1).max())
+    across = np.cross(way, np.eye(3)[np.argmin(np.abs(way))])
+    axes = np.stack(
+        [across / np.linalg.norm(across), np.cross(way, across) / np.linalg.norm(across)]
+    )
+    flat = (line - middle) @ axes.T
+    flat = flat[np.r_[True, np.linalg.norm(np.diff(flat, axis=0), axis=1) > 1e-9 * radius]]
+    if len(flat) < 2:
+        raise OperationRefused("Seen that way the line has no length.")
+    closed = len(flat) > 3 and np.linalg.norm(flat[0] - flat[-1]) <= 1e-6 * radius
+    if closed:
+        outline, aside = flat[:-1], None
+    else:
+        ends = [_on_circle(flat[0], flat[0] - flat[1], radius)]
+        ends.append(_on_circle(flat[-1], flat[-1] - flat[-2], radius))
+        # round the side on the line's left, back to where it began
+        start, stop = (float(np.arctan2(end[1], end[0])) for end in (ends[1], ends[0]))
+        turn = (stop - start) % (2 * np.pi)
+        angles = start + turn * np.arange(1, _ARC) / _ARC
+        arc = 2 * radius * np.stack([np.cos(angles), np.sin(angles)], axis=1)
+        outline = np.concatenate([ends[0][None], flat, ends[1][None], arc])
+        chord = ends[1] - ends[0]
+        left = np.array([-chord[1], chord[0]]) / np.linalg.norm(chord)
+        aside = -(left @ axes)
+    if _crosses_itself(outline):
+        raise OperationRefused("The line crosses itself, or would where it goes on at its ends.")
+    low = middle - radius * way
+    return extruded(low + outline @ axes, 2 * radius * way), aside
+
+
+def _on_circle(point: Array, way: Array, radius: float) -> Array:
+    """Where a ray meets a circle round the origin that it starts in."""
+    unit = way / np.linalg.norm(way)
+    along = float(point @ unit)
+    there: Array = point + unit * (-along + np.sqrt(along**2 + radius**2 - float(point @ point)))
+    return there
+
+
+def _crosses_itself(outline: Array) -> bool:
+    """Whether two sides of an outline cross that are not neighbours."""
+    n = len(outline)
+    start, end = outline, np.roll(outline, -1, axis=0)
+
+    def turn(a: Array, b: Array, c: Array) -> Array:
+        one, two = b - a, c - a
+        signs: Array = np.sign(one[..., 0] * two[..., 1] - one[..., 1] * two[..., 0])
+        return signs
+
+    i, j = np.triu_indices(n, 2)
+    apart = (j + 1) % n != i
+    i, j = i[apart], j[apart]
+    a, b, c, d = start[i], end[i], start[j], end[j]
+    # those on one line must share a stretch of it
+    near = (np.minimum(a, b) <= np.maximum(c, d)) & (np.minimum(c, d) <= np.maximum(a, b))
+    across = (turn(a, b, c) * turn(a, b, d) <= 0) & (turn(c, d, a) * turn(c, d, b) <= 0)
+    return bool((across & near.all(axis=1)).any())
+
+
+def _cutter(shape: str, at: Array, size: Array, axis: Array) -> Mesh:
+    """A block or cylinder round a point."""
+    across = np.cross(np.eye(3)[np.argmin(np.abs(axis))], axis)
+    if abs(axis[2]) > 0.99999:
+        across = np.array([1.0, 0.0, 0.0])
+    axes = np.stack([across / np.linalg.norm(across), np.zeros(3)])
+    axes[1] = np.cross(axis, axes[0])
+    if shape == "block":
+        ring = np.array([[-0.5, -0.5], [0.5, -0.5], [0.5, 0.5], [-0.5, 0.5]])
+    else:
+        angle = 2 * np.pi * np.arange(ROUND) / ROUND
+        ring = 0.5 * np.stack([np.cos(angle), np.sin(angle)], axis=1)
+    flat = at + (ring * size[:2]) @ axes
+    return loft(np.stack([flat - 0.5 * size[2] * axis, flat + 0.5 * size[2] * axis]))
+
+
+def _unit(way: Sequence[float], name: str) -> Array:
+    vector = np.asarray(way, dtype=np.float64)
+    size = float(np.linalg.norm(vector))
+    if size == 0:
+        raise OperationRefused(f"{name} has no direction.")
+    unit: Array = vector / size
+    return unit
+
+
+def _refuse_open(mesh: Mesh) -> None:
+    if Diagnosis.of(mesh).open_shells.any():
+        raise OperationRefused("It is not closed; what is open cannot be cut into closed parts.")
+
+
+def _cut(mesh: Mesh, point: Array, normal: Array, progress: Progress) -> PlaneCut:
+    try:
+        return plane_cut(mesh, point, normal, progress=progress)
+    except ValueError:
+        raise OperationRefused(
+            "Where the plane meets it more than two faces share an edge; mend it first."
+        ) from None
+
+
+def _divided(mesh: Mesh, cutter: Mesh, progress: Progress) -> tuple[Mesh | None, Mesh | None]:
+    """What lies outside what cuts, and what in it."""
+    made = divide(mesh, cutter, progress=progress)
+    for why in made.skipped:
+        if why.reason == "open":
+            raise OperationRefused("What cuts is not closed, so that it has no inside.")
+        raise OperationRefused(f"It cannot be cut so. {why.numbers.get('message', '')}".strip())
+    return made.outside, made.inside
+
+
+def _moved(mesh: Mesh, by: Array) -> Mesh:
+    return Mesh(mesh.vertices + by, mesh.faces) if np.any(by) else mesh
+
+
+def _beside(parts: Sequence[Mesh], more: Sequence[Mesh], gap: float) -> list[Mesh]:
+    """Further parts in a row beside some, in the direction of x."""
+    edge = max(float(one.bounds[1][0]) for one in parts)
+    out = []
+    for one in more:
+        by = edge + gap - float(one.bounds[0][0])
+        out.append(_moved(one, np.array([by, 0.0, 0.0])))
+        edge = float(out[-1].bounds[1][0])
+    return out

@@ -1,0 +1,233 @@
+"""Pieces moved, turned, mirrored and copied."""
+
+from collections.abc import Callable, Collection, Sequence
+from typing import Literal
+
+import numpy as np
+from caulkcore.errors import OperationRefused
+from caulkcore.mesh.arrays import Array
+from caulkcore.mesh.concatenate import concatenate
+from caulkcore.mesh.float32 import as_float32
+from caulkcore.mesh.triangle_mesh import Mesh
+
+from ..operation import OperationResult
+from ..text import counted
+from .piece_solids import PieceSolids
+
+Side = Literal["x", "y", "z"]
+"""The direction that a mirror looks along."""
+Change = Callable[[Array], Array]
+"""What becomes of some points, shape (n, 3)."""
+MOST_COPIES = 500
+"""Copies made at once: a plate full of small parts."""
+
+
+def move(
+    mesh: Mesh, by: Sequence[float], *, pieces: Collection[int] | None = None
+) -> OperationResult:
+    """Move pieces, each with all that lies in it.
+
+    Parameters
+    ----------
+    mesh : Mesh
+    by : sequence of float
+        Along x, y and z, mm.
+    pieces : collection of int, optional
+        Their numbers, from 1; all by default.
+
+    Returns
+    -------
+    OperationResult
+
+    Raises
+    ------
+    OperationRefused
+        If there is no such piece.
+
+    Examples
+    --------
+    >>> from caulkcore.mesh.simple_solids import cuboid
+    >>> move(cuboid(), (5.0, 0.0, -2.5)).done
+    'The model moved by 5, 0, -2.5 mm.'
+    """
+    step = np.asarray(by, dtype=np.float64)
+    if not step.any():
+        return OperationResult(mesh, left=("It would stay where it is.",))
+    told = ", ".join(f"{x:.6g}" for x in step)
+    made = _changed(mesh, pieces, lambda points: points + step)
+    return OperationResult(made, f"{_which(pieces)} moved by {told} mm.", {"by_mm": step.tolist()})
+
+
+def turn(
+    mesh: Mesh,
+    axis: Sequence[float],
+    degrees: float,
+    *,
+    pieces: Collection[int] | None = None,
+) -> OperationResult:
+    """Turn pieces about a line through the middle of their bounding box.
+
+    Parameters
+    ----------
+    mesh : Mesh
+    axis : sequence of float
+        The line's direction; seen from its end they turn counter-clockwise.
+    degrees : float
+    pieces : collection of int, optional
+        Their numbers, from 1; all by default.
+
+    Returns
+    -------
+    OperationResult
+
+    Raises
+    ------
+    OperationRefused
+        If there is no such piece, or the axis has no direction.
+
+    Examples
+    --------
+    >>> from caulkcore.mesh.simple_solids import cuboid
+    >>> turn(cuboid((4.0, 2.0, 1.0)), (0.0, 0.0, 1.0), 90.0).mesh.size.tolist()
+    [2.0, 4.0, 1.0]
+    """
+    way = np.asarray(axis, dtype=np.float64)
+    length = float(np.linalg.norm(way))
+    if length == 0:
+        raise OperationRefused("The axis has no direction.")
+    if degrees % 360 == 0:
+        return OperationResult(mesh, left=("It would stay as it is.",))
+    turned = _rotation(way / length, degrees)
+
+    def about(points: Array) -> Array:
+        middle = (points.min(axis=0) + points.max(axis=0)) / 2
+        out: Array = (points - middle) @ turned.T + middle
+        return out
+
+    made = _changed(mesh, pieces, about)
+    told = ", ".join(f"{x:.4g}" for x in way)
+    done = f"{_which(pieces)} turned by {degrees:.6g}° about the direction {told}."
+    return OperationResult(made, done, {"degrees": degrees})
+
+
+def mirror(
+    mesh: Mesh, side: Side = "x", *, pieces: Collection[int] | None = None
+) -> OperationResult:
+    """Mirror pieces about the middle of their bounding box.
+
+    Parameters
+    ----------
+    mesh : Mesh
+    side : {"x", "y", "z"}
+        The direction that is turned round.
+    pieces : collection of int, optional
+        Their numbers, from 1; all by default.
+
+    Returns
+    -------
+    OperationResult
+
+    Raises
+    ------
+    OperationRefused
+        If there is no such piece.
+
+    Examples
+    --------
+    >>> from caulkcore.mesh.simple_solids import cuboid
+    >>> mirror(cuboid(), "z").mesh.volume
+    1000.0
+    """
+    axis = "xyz".index(side)
+
+    def mirrored(points: Array) -> Array:
+        out = points.copy()
+        out[:, axis] = points[:, axis].min() + points[:, axis].max() - points[:, axis]
+        return out
+
+    made = _changed(mesh, pieces, mirrored, flip=True)
+    return OperationResult(made, f"{_which(pieces)} mirrored along {side}.", {"side": side})
+
+
+def copy(
+    mesh: Mesh,
+    by: Sequence[float],
+    *,
+    count: float = 1,
+    pieces: Collection[int] | None = None,
+) -> OperationResult:
+    """Add copies of pieces, each a step farther than the one before.
+
+    Parameters
+    ----------
+    mesh : Mesh
+    by : sequence of float
+        The step along x, y and z, mm.
+    count : int
+        How many copies.
+    pieces : collection of int, optional
+        Their numbers, from 1; all by default.
+
+    Returns
+    -------
+    OperationResult
+
+    Raises
+    ------
+    OperationRefused
+        If there is no such piece, or the step has no length.
+
+    Examples
+    --------
+    >>> from caulkcore.mesh.simple_solids import cuboid
+    >>> copy(cuboid(), (12.0, 0.0, 0.0), count=3).mesh.size.tolist()
+    [46.0, 10.0, 10.0]
+    """
+    step = np.asarray(by, dtype=np.float64)
+    if not step.any():
+        raise OperationRefused("A copy at the same place could not be told from the piece.")
+    solids = PieceSolids.of(mesh, pieces).solids
+    added = [
+        Mesh(as_float32(one.vertices + k * step), one.faces)
+        for k in range(1, int(count) + 1)
+        for one in solids
+    ]
+    told = ", ".join(f"{x:.6g}" for x in step)
+    done = f"{counted(len(added), 'piece')} added, each copy {told} mm from the one before."
+    return OperationResult(concatenate([mesh, *added]), done, {"pieces": len(added)})
+
+
+def _which(pieces: Collection[int] | None) -> str:
+    return counted(len(pieces), "piece") if pieces else "The model"
+
+
+def _changed(
+    mesh: Mesh,
+    pieces: Collection[int] | None,
+    change: Change,
+    *,
+    flip: bool = False,
+) -> Mesh:
+    """The mesh with some pieces at other places, in the order that it had."""
+    chosen = PieceSolids.faces_of(mesh, pieces)
+    used = np.unique(mesh.faces[chosen])
+    # a vertex that other faces have, too, is theirs alone from now on
+    fresh = np.full(len(mesh.vertices), -1)
+    fresh[used] = len(mesh.vertices) + np.arange(len(used))
+    points = np.concatenate([mesh.vertices, as_float32(change(mesh.vertices[used]))])
+    faces = mesh.faces.copy()
+    faces[chosen] = fresh[faces[chosen]][:, ::-1] if flip else fresh[faces[chosen]]
+    return Mesh(points, faces).compact()
+
+
+def _rotation(axis: Array, degrees: float) -> Array:
+    """A turn about an axis, exact for quarters (Rodrigues)."""
+    quarter = {0: (1.0, 0.0), 1: (0.0, 1.0), 2: (-1.0, 0.0), 3: (0.0, -1.0)}
+    angle = np.radians(degrees)
+    cos, sin = float(np.cos(angle)), float(np.sin(angle))
+    if degrees % 90 == 0:
+        cos, sin = quarter[int(degrees // 90) % 4]
+    x, y, z = axis
+    cross = np.array([[0.0, -z, y], [z, 0.0, -x], [-y, x, 0.0]])
+    matrix: Array = cos * np.eye(3) + sin * cross + (1.0 - cos) * np.outer(axis, axis)
+    return matrix
