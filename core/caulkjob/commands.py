@@ -345,8 +345,8 @@ def do(asked: argparse.Namespace, rest: list[str]) -> int:
         _say(asked.files[0], f"Refused: {done.refused}")
         _tell(told, asked.json, REFUSED)
         return REFUSED
-    labels = source.labels.carried(mesh, done.mesh) if source.labels else None
-    if chosen.joins:
+    labels = source.labels.carried(mesh, done.unmoved or done.mesh) if source.labels else None
+    if others and chosen.joins:
         labels = Labels.joined(
             [
                 (Path(path).stem, one.labels, len(one.mesh.faces))

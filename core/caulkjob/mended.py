@@ -73,6 +73,9 @@ class Mended:
     steps : tuple of Step
     refused : str or None
         Why it is not tight, if it is not.
+    unmoved : Mesh, optional
+        The result with every piece where it was before it was moved, turned or set off; None where
+        none was.
     """
 
     mesh: Mesh
@@ -81,6 +84,7 @@ class Mended:
     account: Account
     steps: tuple[Step, ...]
     refused: str | None
+    unmoved: Mesh | None = None
 
     @staticmethod
     def unchanged(mesh: Mesh, report: Report, reason: str) -> "Mended":

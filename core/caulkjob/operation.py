@@ -7,6 +7,7 @@ from typing import Any, Literal
 
 import numpy as np
 from caulkcore.errors import OperationRefused
+from caulkcore.mesh.arrays import Array
 from caulkcore.mesh.triangle_mesh import Mesh
 from caulkcore.remesh.estimate import Estimate
 
@@ -36,12 +37,16 @@ class OperationResult:
         The numbers behind the sentence.
     left : tuple of str
         What was left alone, and why.
+    unmoved : ndarray, shape (n, 3), optional
+        Where the vertices would stand if no piece had been moved, turned or set off: what tells
+        which piece each one was. None where none was.
     """
 
     mesh: Mesh
     done: str = ""
     numbers: dict[str, Any] = field(default_factory=dict)
     left: tuple[str, ...] = ()
+    unmoved: Array | None = None
 
 
 Kind = Literal[

@@ -7,6 +7,7 @@ this list; adding a remedy is adding an entry here.
 from dataclasses import replace
 from typing import Any
 
+import numpy as np
 from caulkcore.errors import OperationRefused
 from caulkcore.io.units import MILLIMETRES
 from caulkcore.mesh.sharp_edges import SHARP
@@ -1112,17 +1113,23 @@ def run_operation(
     result = chosen.run(mesh, **parameters)
     if result.mesh is mesh:
         return result
-    return replace(result, mesh=_by_coordinates(result.mesh))
+    return _by_coordinates(result)
 
 
-def _by_coordinates(mesh: Mesh) -> Mesh:
-    """The mesh with its vertices joined that stand at one place.
+def _by_coordinates(result: OperationResult) -> OperationResult:
+    """The result with the vertices of its mesh joined that stand at one place.
 
     Most formats know no indices: parted in the index only, they would be one in the file, and
     what meets there would be told too late.
     """
+    mesh, unmoved = result.mesh, result.unmoved
     places, at = weld(mesh.vertices)
-    return mesh if len(places) == len(mesh.vertices) else Mesh(places, at[mesh.faces])
+    if len(places) == len(mesh.vertices):
+        return result
+    if unmoved is not None:
+        before, unmoved = unmoved, np.empty_like(places)
+        unmoved[at] = before
+    return replace(result, mesh=Mesh(places, at[mesh.faces]), unmoved=unmoved)
 
 
 def cost_of(name: str, given: dict[str, Any], measures: MeshMeasures) -> Estimate | None:

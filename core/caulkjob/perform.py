@@ -123,7 +123,8 @@ def perform(
     progress.step("Writing the account", 0.85)
     account = Account.between(mesh, result.mesh, before, progress=progress.span(0.85, 1.0))
     step = Step(name, result.done or "The numbers stay as they are.", result.left, lambda: account)
-    return Mended(result.mesh, before, after, account, (step,), None)
+    unmoved = None if result.unmoved is None else Mesh(result.unmoved, result.mesh.faces)
+    return Mended(result.mesh, before, after, account, (step,), None, unmoved)
 
 
 def _harm_done(before: Diagnosis, after: Mesh) -> str:

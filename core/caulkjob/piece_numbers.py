@@ -10,7 +10,12 @@ from caulkcore.mesh.triangle_mesh import Mesh, face_areas
 
 
 def numbers_after(
-    before: Mesh, numbers: Mapping[int, int], after: Mesh, first_free: int
+    before: Mesh,
+    numbers: Mapping[int, int],
+    after: Mesh,
+    first_free: int,
+    *,
+    unmoved: Mesh | None = None,
 ) -> list[int]:
     """The number of each shell of a changed mesh.
 
@@ -26,6 +31,8 @@ def numbers_after(
         What was made of it.
     first_free : int
         The least number that no piece has had so far.
+    unmoved : Mesh, optional
+        `after` with every piece where it was before it was moved, if any was.
 
     Returns
     -------
@@ -48,7 +55,7 @@ def numbers_after(
         return [numbers.get(0, first_free)]
     known = np.array([numbers.get(s, 0) for s in range(count_before)] + [0])
     # the last label stands for faces of no shell
-    of_face = known[Labels((), shell_before).carried(before, after).of_face]
+    of_face = known[Labels((), shell_before).carried(before, unmoved or after).of_face]
     counted = shell >= 0
     pairs, row_of = np.unique(
         np.stack([shell[counted], of_face[counted]], axis=1), axis=0, return_inverse=True

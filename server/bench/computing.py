@@ -21,7 +21,7 @@ from caulkjob.findings.walls import MOST_FACES
 from caulkjob.intake import read_bytes
 from caulkjob.limits import Machine
 from caulkjob.operation import Operation
-from caulkjob.operations import operation
+from caulkjob.operations import operation, run_operation
 from caulkjob.perform import perform
 from caulkjob.piece_numbers import numbers_after
 from caulkjob.remedies.touch_up import chosen_faces
@@ -49,9 +49,10 @@ def _revision(
     labels: Labels | None,
     given: dict[str, Any],
     before: Mesh | None = None,
+    unmoved: Mesh | None = None,
 ) -> dict[str, Any]:
     progress.step("Making it ready for the screen", 0.95)
-    numbers = piece_numbers(report, given, before)
+    numbers = piece_numbers(report, given, before, unmoved)
     report = with_walls_apart(report, numbers, given, progress)
     with (folder / "mesh.npz").open("wb") as stream:
         save(report.mesh, stream, labels)
@@ -74,11 +75,17 @@ def _examined(
     return report_for_screen(report, labels, numbers)
 
 
-def piece_numbers(report: Report, given: dict[str, Any], before: Mesh | None = None) -> list[int]:
+def piece_numbers(
+    report: Report,
+    given: dict[str, Any],
+    before: Mesh | None = None,
+    unmoved: Mesh | None = None,
+) -> list[int]:
     """The number of each shell, kept from the mesh before; as they lie if there is none."""
     if before is None or not given["numbers"]:
         return list(range(1, report.shells + 1))
-    return numbers_after(before, dict(given["numbers"]), report.mesh, given["first_free"])
+    numbers, first_free = dict(given["numbers"]), given["first_free"]
+    return numbers_after(before, numbers, report.mesh, first_free, unmoved=unmoved)
 
 
 def shells_apart(numbers: Iterable[tuple[int, int]], given: dict[str, Any]) -> list[int]:
@@ -194,17 +201,33 @@ def operate(
     if done.refused is not None:
         raise CaulkError(done.refused)
     (step,) = done.steps
-    if chosen.joins:
+    if others and chosen.joins:
         every = [(given["name"], mesh, labels), *others]
         labels = Labels.joined([(name, of, len(one.faces)) for name, one, of in every])
     else:
-        labels = labels.carried(mesh, done.mesh) if labels else None
+        labels = labels.carried(mesh, done.unmoved or done.mesh) if labels else None
     return {
-        **_revision(done.after, folder, progress, labels, given, mesh),
+        **_revision(done.after, folder, progress, labels, given, mesh, done.unmoved),
         "account": done.account.as_json(),
         "steps": [step.as_json()],
         "left": list(step.left),
     }
+
+
+def derive(source: Path, folder: Path, given: dict[str, Any], progress: Progress) -> dict[str, Any]:
+    """The first revision of an item that is made of some pieces of another one, or of all of it."""
+    mesh, labels = _load(source)
+    if given["pieces"]:
+        numbers = {number: shell + 1 for shell, number in given["numbers"]}
+        chosen = [numbers[n] for n in given["pieces"]]
+        kept = run_operation(mesh, "extract", {"pieces": chosen}, progress.span(0.0, 0.2)).mesh
+    else:
+        kept = mesh
+    labels = labels.carried(mesh, kept) if labels else None
+    report = examine(kept, _unit(given), progress=progress.span(0.2, 0.95), **rules_of(given))
+    result = _revision(report, folder, progress, labels, given, mesh)
+    (folder / "changes").unlink()  # it has no revision before it
+    return result
 
 
 def judge(source: Path, folder: Path, given: dict[str, Any], progress: Progress) -> dict[str, Any]:

@@ -35,6 +35,9 @@ def register_kinds() -> None:
             ItemJob.Kind.JUDGE, "bench.computing:judge", order, enter_verdict, _not_judged, BEHIND
         ),
         WorkKind(ItemJob.Kind.MEND, "bench.computing:mend_all", order, enter),
+        WorkKind(
+            ItemJob.Kind.DERIVE, "bench.computing:derive", order_of_source, enter, _unreadable
+        ),
         WorkKind(ItemJob.Kind.COMPARE, "bench.computing:compare", order_of_two, enter_comparison),
     )
 
@@ -75,6 +78,21 @@ def others_of(parameters: dict[str, Any], item: Item) -> list[Revision]:
     return [known[key] for key in keys]
 
 
+def order_of_source(job: Job) -> Order:
+    """The mesh of the revision that an item is made of, with its pieces' numbers."""
+    job = job.itemjob
+    source = Revision.objects.get(pk=job.parameters["source"])
+    material, standard = job.material, Standard.now()
+    given = {
+        **job.parameters,
+        **judged_by(material, standard),
+        **numbers_of(source),
+        "apart": [],
+        "unit": source.unit,
+    }
+    return Order(source.mesh_path, given, (material, standard.of(material), ShopSettings.now()))
+
+
 def order_of_two(job: Job) -> Order:
     """The mesh of a revision, and that of the one that it is held against."""
     job = job.itemjob
@@ -109,16 +127,22 @@ def judged_by(material: Material, standard: Standard) -> dict[str, Any]:
 
 def pieces_of(job: ItemJob) -> dict[str, Any]:
     """The numbers of the pieces, the first that none has had, and which of them stay apart."""
-    examination = job.base.examinations.last() if job.base else None
-    if examination is None:
+    if job.base is None:
         return {"numbers": [], "first_free": 1, "apart": []}
+    return {**numbers_of(job.base), "apart": sorted(Held.of(job.item).apart())}
+
+
+def numbers_of(revision: Revision) -> dict[str, Any]:
+    """The numbers of a revision's pieces, and the first that none of its item's has had."""
+    examination = revision.examinations.last()
+    if examination is None:
+        return {"numbers": [], "first_free": 1}
     report = examination.report
     numbers = {p["shell"]: p.get("number", p["shell"] + 1) for p in report.get("pieces", ())}
-    ever = Revision.objects.filter(item=job.item).values_list("highest_piece", flat=True)
+    ever = Revision.objects.filter(item=revision.item_id).values_list("highest_piece", flat=True)
     return {
         "numbers": [[shell, number] for shell, number in numbers.items()],
         "first_free": max([*ever, *numbers.values(), report["shells"]], default=0) + 1,
-        "apart": sorted(Held.of(job.item).apart()),
     }
 
 

@@ -173,6 +173,26 @@ class RevisionNote(models.Model):
         return f"{self.revision}: {self.name}"
 
 
+@pgtrigger.register(APPEND_ONLY)
+@pghistory.track(pghistory.InsertEvent())
+class PieceName(models.Model):
+    """What people call a piece of an item, through all its revisions; the last one holds."""
+
+    item = models.ForeignKey(Item, on_delete=models.CASCADE, related_name="piece_names")
+    number = models.PositiveIntegerField()
+    """By which the piece is known."""
+    name = models.CharField(max_length=80, blank=True)
+    """Empty where it goes by its file's name again."""
+    by = person_field()
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ("id",)
+
+    def __str__(self) -> str:
+        return f"{self.item}, piece {self.number}: {self.name}"
+
+
 @pghistory.track(pghistory.InsertEvent(), pghistory.UpdateEvent(), pghistory.DeleteEvent())
 class Measure(models.Model):
     """Something that was measured on a revision, kept to be shown again."""
@@ -256,8 +276,9 @@ class ItemJob(Job):
         MEND = "mend"
         RELEASE = "release"
         COMPARE = "compare"
+        DERIVE = "derive"
 
-    BLOCKING = (Kind.RECEIVE, Kind.OPERATE, Kind.MEND, Kind.RELEASE)
+    BLOCKING = (Kind.RECEIVE, Kind.OPERATE, Kind.MEND, Kind.RELEASE, Kind.DERIVE)
     """Kinds that nothing else may run beside; judging goes on behind everything else, and what
     only compares revisions changes nothing."""
 

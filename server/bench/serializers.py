@@ -444,6 +444,27 @@ class NoteSerializer(serializers.Serializer[Any]):
     note = serializers.CharField(max_length=2000, allow_blank=True)
 
 
+class PieceNameSerializer(serializers.Serializer[Any]):
+    """What a piece is called; nothing to go by the file's name again."""
+
+    name = serializers.CharField(max_length=80, allow_blank=True)
+
+
+class DeriveSerializer(serializers.Serializer[Any]):
+    """What becomes an item of its own."""
+
+    revision = serializers.IntegerField(help_text="Key of the revision that was looked at.")
+    pieces = serializers.ListField(
+        child=serializers.IntegerField(min_value=1),
+        allow_empty=True,
+        help_text="Numbers of the pieces; all of it where there are none.",
+    )
+    name = serializers.CharField(max_length=120)
+    take_out = serializers.BooleanField(
+        default=False, help_text="Whether the pieces leave the item that they are of."
+    )
+
+
 class PointField(serializers.ListField):
     """A place, mm."""
 

@@ -6,6 +6,7 @@ from typing import Any
 from bench.decisions import Accepted, Held
 from bench.kinds import judged_by, pieces_of
 from bench.models import ItemJob, Revision, Workpiece
+from bench.piece_names import names_of
 from bench.standard import Standard
 from caulkjob.accepted_places import STAYS_APART
 from django.utils import timezone
@@ -44,6 +45,7 @@ def order(job: Job) -> Order:
         **judged_by(job.item.material, standard),
         **pieces_of(job),
         "accepted": held.accepted(),
+        "piece_names": sorted(names_of(job.item).items()),
     }
     return Order(revision.mesh_path, given, (standard.of(job.item.material), _keys(held)))
 

@@ -9,7 +9,9 @@ from typing import Any
 
 from bench.computing import piece_numbers, rules_of, shells_apart, with_walls_apart
 from bench.packing import load_labelled, report_for_screen
+from caulkcore.diagnose.diagnosis import Diagnosis
 from caulkcore.errors import CaulkError
+from caulkcore.io.labels import Labels
 from caulkcore.progress import Progress
 from caulkjob.accepted_places import left_open
 from caulkjob.delivery import deliver
@@ -25,6 +27,9 @@ def write_and_check(
     """
     with source.open("rb") as stream:
         mesh, labels = load_labelled(stream)
+    called = dict(given["piece_names"])
+    names = {shell: called[number] for shell, number in given["numbers"] if number in called}
+    labels = Labels.renamed(labels, Diagnosis.of(mesh).shell_of_face, names)
     path = folder / f"delivered.{given['format']}"
     rules = rules_of(given)
     rules.pop("most_faces")  # what leaves is measured at any size

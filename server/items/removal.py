@@ -4,7 +4,17 @@ from datetime import timedelta
 
 import pgtrigger
 from api.exception_handler import Conflict
-from bench.models import Decision, Examination, ItemJob, Measure, Revision, RevisionNote, Workpiece
+from bench.models import (
+    Comparison,
+    Decision,
+    Examination,
+    ItemJob,
+    Measure,
+    PieceName,
+    Revision,
+    RevisionNote,
+    Workpiece,
+)
 from dispatch.models import Letter, Release, Withdrawal
 from django.contrib.auth.models import User
 from django.db import transaction
@@ -20,6 +30,7 @@ _NEVER_CHANGED = (
     "bench.Examination",
     "bench.Decision",
     "bench.RevisionNote",
+    "bench.PieceName",
     "dispatch.Release",
     "dispatch.Withdrawal",
     "dispatch.Letter",
@@ -73,6 +84,8 @@ def _remove(order: Order, items: list[int]) -> None:
         Job.objects.filter(pk__in=jobs),
         RevisionNote.objects.filter(revision__item__in=items),
         Measure.objects.filter(revision__item__in=items),
+        Comparison.objects.filter(revision__item__in=items),
+        PieceName.objects.filter(item__in=items),
         Revision.objects.filter(item__in=items),
         Comment.objects.filter(item__in=items),
         Summary.objects.filter(item__in=items),

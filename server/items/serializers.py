@@ -6,6 +6,7 @@ from api.forms import ReasonField
 from bench.decisions import Held
 from bench.jobs import moved_by
 from bench.models import ItemJob
+from bench.piece_names import names_of
 from bench.seam import covered
 from bench.serializers import (
     CoverSerializer,
@@ -224,6 +225,9 @@ class ItemSerializer(_ItemFields):
         help_text="Who made the current revision hold; empty where there is none."
     )
     apart = serializers.SerializerMethodField(help_text="Numbers of pieces that stay apart.")
+    piece_names = serializers.SerializerMethodField(
+        help_text="What people call the pieces, by number."
+    )
     letters = LetterLineSerializer(many=True, read_only=True)
 
     class Meta:
@@ -237,6 +241,7 @@ class ItemSerializer(_ItemFields):
             "decisions",
             "covered",
             "apart",
+            "piece_names",
             "letters",
         )
 
@@ -266,6 +271,10 @@ class ItemSerializer(_ItemFields):
         if examination is None:
             return []
         return CoverSerializer(covered(item, examination), many=True).data
+
+    @extend_schema_field(serializers.DictField(child=serializers.CharField()))
+    def get_piece_names(self, item: Item) -> dict[str, str]:
+        return {str(number): name for number, name in names_of(item).items()}
 
     @extend_schema_field(serializers.ListField(child=serializers.IntegerField()))
     def get_apart(self, item: Item) -> list[int]:

@@ -4,7 +4,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
-from bench.models import Decision, Examination, Measure, Revision, RevisionNote
+from bench.models import Decision, Examination, Measure, PieceName, Revision, RevisionNote
 from caulkjob.accepted_places import STAYS_APART
 from caulkjob.questions import noun
 from dispatch.models import Letter, Release, Withdrawal
@@ -152,6 +152,11 @@ def _note(event: Any) -> str:
     return f"revision {number} {called}" + (f": “{event.text}”" if event.text else "")
 
 
+def _piece_name(event: Any) -> str:
+    called = f"called “{event.name}”" if event.name else "has no name of its own"
+    return f"piece {event.number} {called}"
+
+
 def _measure(event: Any) -> str:
     number = _of_what_is_gone(event, "revision", "number")
     unit = "°" if event.kind == Measure.Kind.ANGLE else " mm"
@@ -188,6 +193,7 @@ ALL = (
     Told(Revision, "revision", _revision, "item_id"),
     Told(Examination, "examination", _examination, "revision__item_id"),
     Told(RevisionNote, "note", _note, "revision__item_id"),
+    Told(PieceName, "piece", _piece_name, "item_id"),
     Told(Measure, "measure", _measure, "revision__item_id"),
     Told(Decision, "decision", _decision, "item_id"),
     Told(Release, "release", _release, "item_id"),

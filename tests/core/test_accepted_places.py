@@ -7,9 +7,11 @@ import pytest
 import trimesh
 from caulkcore import Mesh
 from caulkcore.diagnose.diagnosis import Diagnosis
+from caulkcore.mesh.simple_solids import cuboid
 from caulkjob import examine
 from caulkjob.accepted_places import answered, left_open, still_fits
 from caulkjob.examination import with_walls
+from caulkjob.perform import perform
 from caulkjob.piece_numbers import numbers_after
 from caulkjob.rule_sheets import usual_rule_sheet
 from harbour import breakers as b
@@ -147,6 +149,23 @@ def test_of_a_piece_cut_in_two_the_larger_keeps_the_number() -> None:
     whole = box((30, 10, 10))
     halves = b.soup(box((8, 10, 10), (-11, 0, 0)), box((20, 10, 10), (5, 0, 0)))
     assert numbers_after(whole, {0: 3}, halves, 4) == [4, 3]
+
+
+def test_pieces_that_were_moved_keep_their_numbers_wherever_they_are_now() -> None:
+    before = b.soup(*ROW)
+    # the ball goes to where the box was, and the box far off
+    by = {1: [-30.0, 0.0, 0.0], 0: [900.0, 0.0, 0.0]}
+    known, mesh = {0: 4, 1: 7, 2: 9, 3: 5}, before
+    for piece, step in by.items():
+        done = perform(mesh, "move", {"by": step, "pieces": [piece + 1]})
+        known = dict(enumerate(numbers_after(mesh, known, done.mesh, 20, unmoved=done.unmoved)))
+        mesh = done.mesh
+    assert known == {0: 4, 1: 7, 2: 9, 3: 5}
+    apart = perform(cuboid((30.0, 10.0, 10.0)), "cut", {
+        "point": [8.0, 0.0, 0.0], "normal": [-1.0, 0.0, 0.0], "spacing": 500.0,
+    })  # fmt: skip
+    whole = cuboid((30.0, 10.0, 10.0))
+    assert numbers_after(whole, {0: 3}, apart.mesh, 4, unmoved=apart.unmoved) == [3, 4]
 
 
 def test_pieces_that_overlap_on_purpose_are_measured_each_alone() -> None:

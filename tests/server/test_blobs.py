@@ -8,6 +8,7 @@ from pathlib import Path
 
 import psycopg
 import pytest
+from bench.models import Revision
 from django.core.files.storage import default_storage
 from django.core.management import call_command
 from django.core.management.base import CommandError
@@ -141,6 +142,10 @@ def test_an_order_is_removed_by_the_lead_after_its_time_and_the_trail_stays(shop
     release(shop, item)
     work()
     shop.client.post(f"/api/items/{item}/comments", {"text": "well done"})
+    shop.client.put(f"/api/items/{item}/pieces/1", {"name": "lantern"}, format="json")
+    first, second = Revision.objects.filter(item=item).values_list("pk", flat=True)
+    shop.client.post(f"/api/revisions/{second}/comparisons", {"against": first}, format="json")
+    work()
     shop.client.get("/api/items")
     before = [one["text"] for one in lead.get("/api/trail").data]
     assert ask_to_remove(shop.client, shop.order).status_code == 403

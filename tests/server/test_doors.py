@@ -79,6 +79,8 @@ post   /api/items/{id}/letters             TL
 post   /api/items/{id}/material            TL
 post   /api/items/{id}/mend                TL
 post   /api/items/{id}/operate             TL
+post   /api/items/{id}/pieces              TL
+put    /api/items/{id}/pieces/{number}     TL
 post   /api/items/{id}/release             TL
 post   /api/items/{id}/replace             TL
 post   /api/items/{id}/set-aside           TL
@@ -138,6 +140,7 @@ def test_every_door_opens_for_whom_it_should(clients) -> None:
             path.replace("{id}", "999999")
             .replace("{against}", "999999")
             .replace("{key}", "no-such-sheet")
+            .replace("{number}", "1")
         )
         form = "multipart" if path in UPLOADS else "json"
         for role, client in clients.items():

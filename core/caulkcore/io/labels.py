@@ -1,6 +1,6 @@
 """What a file calls the parts of its mesh: groups and objects, kept through mending."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -83,6 +83,37 @@ class Labels:
             of_face.append(own + len(names))
             names.extend([name] if labels is None else labels.names)
         return cls.of(names, np.concatenate(of_face))
+
+    @classmethod
+    def renamed(
+        cls, labels: "Labels | None", shell: Array, names: Mapping[int, str]
+    ) -> "Labels | None":
+        """The labels with some shells called otherwise.
+
+        Parameters
+        ----------
+        labels : Labels or None
+        shell : ndarray, shape (m,)
+            Shell of each face; -1 for faces of none.
+        names : mapping of int to str
+            What some shells are called.
+
+        Returns
+        -------
+        Labels or None
+
+        Examples
+        --------
+        >>> shell = np.array([0, 0, 1])
+        >>> made = Labels.renamed(None, shell, {1: "lid"})
+        >>> made.names, made.of_face.tolist()
+        (('', 'lid'), [0, 0, 1])
+        """
+        known = ("",) if labels is None else labels.names
+        of_face = np.zeros(len(shell), dtype=np.int32) if labels is None else labels.of_face.copy()
+        for i, which in enumerate(names):
+            of_face[shell == which] = len(known) + i
+        return cls.of([*known, *names.values()], of_face)
 
     def carried(self, before: Mesh, after: Mesh) -> "Labels":
         """The labels of a mesh that was made from another.

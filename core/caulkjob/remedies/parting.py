@@ -112,10 +112,11 @@ def cut(
         kept, which = (first, "first") if part == "1" else (second, "second")
         return OperationResult(kept, f"{done}; the {which} part kept.", numbers)
     if spacing:
-        second = _moved(second, way * spacing)
         done += f"; the second one stands {length_text(spacing)} off"
-    beside = _beside([first, second], pins, max(spacing, 1.0))
-    return OperationResult(concatenate([first, second, *beside]), f"{done}.", numbers)
+    where_cut = [first, second, *pins]
+    apart = [first, _moved(second, way * spacing)]
+    apart += _beside(apart, pins, max(spacing, 1.0))
+    return _set_off(where_cut, apart, f"{done}.", numbers)
 
 
 def cut_to_fit(
@@ -188,7 +189,7 @@ def cut_to_fit(
     told = f"Cut into {counted(len(made), 'part')} by {counted(sum(counts), 'plane')}"
     told += f", {area_text(area)} of cut; they stand {length_text(spacing)} apart."
     numbers = {"volumes_mm3": [one.volume for one, _ in cells], "area_mm2": area, "cuts": counts}
-    return OperationResult(concatenate(made), told, numbers)
+    return _set_off([one for one, _ in cells], made, told, numbers)
 
 
 def cut_along(
@@ -241,12 +242,12 @@ def cut_along(
     numbers = {"volumes_mm3": [first.volume, second.volume]}
     told = f"Cut along the line into parts of {volume_text(first.volume)} and "
     told += f"{volume_text(second.volume)}; they stand {length_text(spacing)} apart."
-    second = (
+    apart = (
         _moved(second, aside * spacing)
         if aside is not None
         else _beside([first], [second], spacing)[0]
     )
-    return OperationResult(concatenate([first, second]), told, numbers)
+    return _set_off([first, second], [first, apart], told, numbers)
 
 
 def cut_out(
@@ -313,8 +314,8 @@ def cut_out(
     told = f"Cut out {volume_text(inside.volume)}; {volume_text(outside.volume)} stay. "
     told += f"The part stands {length_text(spacing)} beside them."
     numbers = {"volumes_mm3": [outside.volume, inside.volume]}
-    parts = [outside, *_beside([outside], [inside], spacing)]
-    return OperationResult(concatenate(parts), told, numbers)
+    apart = [outside, *_beside([outside], [inside], spacing)]
+    return _set_off([outside, inside], apart, told, numbers)
 
 
 def fewest_cuts(size: Array, rooms: Sequence[Sequence[float]]) -> list[int]:
@@ -475,6 +476,14 @@ def _divided(mesh: Mesh, cutter: Mesh, progress: Progress) -> tuple[Mesh | None,
 
 def _moved(mesh: Mesh, by: Array) -> Mesh:
     return Mesh(mesh.vertices + by, mesh.faces) if np.any(by) else mesh
+
+
+def _set_off(
+    parts: Sequence[Mesh], apart: Sequence[Mesh], done: str, numbers: dict[str, Any]
+) -> OperationResult:
+    """What came of a cut: its parts set off from one another, and where they were."""
+    where_cut = concatenate(parts).vertices
+    return OperationResult(concatenate(apart), done, numbers, unmoved=where_cut)
 
 
 def _beside(parts: Sequence[Mesh], more: Sequence[Mesh], gap: float) -> list[Mesh]:

@@ -1,7 +1,7 @@
 """Pieces moved, turned, mirrored and copied."""
 
 from collections.abc import Callable, Collection, Sequence
-from typing import Literal
+from typing import Any, Literal
 
 import numpy as np
 from caulkcore.errors import OperationRefused
@@ -54,8 +54,8 @@ def move(
     if not step.any():
         return OperationResult(mesh, left=("It would stay where it is.",))
     told = ", ".join(f"{x:.6g}" for x in step)
-    made = _changed(mesh, pieces, lambda points: points + step)
-    return OperationResult(made, f"{_which(pieces)} moved by {told} mm.", {"by_mm": step.tolist()})
+    done = f"{_which(pieces)} moved by {told} mm."
+    return _changed(mesh, pieces, lambda points: points + step, done, {"by_mm": step.tolist()})
 
 
 def turn(
@@ -104,10 +104,9 @@ def turn(
         out: Array = (points - middle) @ turned.T + middle
         return out
 
-    made = _changed(mesh, pieces, about)
     told = ", ".join(f"{x:.4g}" for x in way)
     done = f"{_which(pieces)} turned by {degrees:.6g}° about the direction {told}."
-    return OperationResult(made, done, {"degrees": degrees})
+    return _changed(mesh, pieces, about, done, {"degrees": degrees})
 
 
 def mirror(
@@ -145,8 +144,8 @@ def mirror(
         out[:, axis] = points[:, axis].min() + points[:, axis].max() - points[:, axis]
         return out
 
-    made = _changed(mesh, pieces, mirrored, flip=True)
-    return OperationResult(made, f"{_which(pieces)} mirrored along {side}.", {"side": side})
+    done = f"{_which(pieces)} mirrored along {side}."
+    return _changed(mesh, pieces, mirrored, done, {"side": side}, flip=True)
 
 
 def copy(
@@ -194,7 +193,9 @@ def copy(
     ]
     told = ", ".join(f"{x:.6g}" for x in step)
     done = f"{counted(len(added), 'piece')} added, each copy {told} mm from the one before."
-    return OperationResult(concatenate([mesh, *added]), done, {"pieces": len(added)})
+    unmoved = concatenate([mesh, *solids * int(count)]).vertices
+    made = concatenate([mesh, *added])
+    return OperationResult(made, done, {"pieces": len(added)}, unmoved=unmoved)
 
 
 def _which(pieces: Collection[int] | None) -> str:
@@ -205,19 +206,24 @@ def _changed(
     mesh: Mesh,
     pieces: Collection[int] | None,
     change: Change,
+    done: str,
+    numbers: dict[str, Any],
     *,
     flip: bool = False,
-) -> Mesh:
-    """The mesh with some pieces at other places, in the order that it had."""
+) -> OperationResult:
+    """Some pieces at other places, the faces in the order that they had."""
     chosen = PieceSolids.faces_of(mesh, pieces)
     used = np.unique(mesh.faces[chosen])
     # a vertex that other faces have, too, is theirs alone from now on
     fresh = np.full(len(mesh.vertices), -1)
     fresh[used] = len(mesh.vertices) + np.arange(len(used))
-    points = np.concatenate([mesh.vertices, as_float32(change(mesh.vertices[used]))])
     faces = mesh.faces.copy()
     faces[chosen] = fresh[faces[chosen]][:, ::-1] if flip else fresh[faces[chosen]]
-    return Mesh(points, faces).compact()
+    was = np.concatenate([mesh.vertices, mesh.vertices[used]])
+    now = np.concatenate([mesh.vertices, as_float32(change(mesh.vertices[used]))])
+    kept, at = np.unique(faces, return_inverse=True)
+    made = Mesh(now[kept], at.reshape(-1, 3))
+    return OperationResult(made, done, numbers, unmoved=was[kept])
 
 
 def _rotation(axis: Array, degrees: float) -> Array:

@@ -345,6 +345,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/items/{id}/pieces": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Makes an item of some pieces of another one, or of all of it, without another upload. */
+        post: operations["items_pieces_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/items/{id}/pieces/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** @description Names a piece of an item, in all its revisions and in what is released of it. */
+        put: operations["items_pieces_update"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/items/{id}/received": {
         parameters: {
             query?: never;
@@ -1249,6 +1283,24 @@ export interface components {
             /** Format: double */
             most: number;
         };
+        /** @description What becomes an item of its own. */
+        DeriveRequest: {
+            /** @description Key of the revision that was looked at. */
+            revision: number;
+            /** @description Numbers of the pieces; all of it where there are none. */
+            pieces: number[];
+            name: string;
+            /**
+             * @description Whether the pieces leave the item that they are of.
+             * @default false
+             */
+            take_out?: boolean;
+        };
+        /** @description The item that was made. */
+        Derived: {
+            id: number;
+            name: string;
+        };
         EditRequest: {
             rules: unknown;
             /** @default  */
@@ -1342,6 +1394,10 @@ export interface components {
             readonly covered: components["schemas"]["Cover"][];
             /** @description Numbers of pieces that stay apart. */
             readonly apart: number[];
+            /** @description What people call the pieces, by number. */
+            readonly piece_names: {
+                [key: string]: string;
+            };
             readonly letters: components["schemas"]["LetterLine"][];
         };
         /** @description An item as a line of the list: from its summary. */
@@ -1406,9 +1462,10 @@ export interface components {
          *     * `mend` - Mend
          *     * `release` - Release
          *     * `compare` - Compare
+         *     * `derive` - Derive
          * @enum {string}
          */
-        JobKind: "receive" | "operate" | "judge" | "mend" | "release" | "compare";
+        JobKind: "receive" | "operate" | "judge" | "mend" | "release" | "compare" | "derive";
         /**
          * @description * `waiting` - Waiting
          *     * `running` - Running
@@ -1639,10 +1696,11 @@ export interface components {
          *     * `pieces` - pieces
          *     * `faces` - faces
          *     * `vector` - vector
+         *     * `line` - line
          *     * `meshes` - meshes
          * @enum {string}
          */
-        ParameterKindEnum: "places" | "finding" | "switch" | "choice" | "number" | "region" | "pieces" | "faces" | "vector" | "meshes";
+        ParameterKindEnum: "places" | "finding" | "switch" | "choice" | "number" | "region" | "pieces" | "faces" | "vector" | "line" | "meshes";
         PasswordRequest: {
             old: string;
             new: string;
@@ -1702,6 +1760,10 @@ export interface components {
              * @description Longest side of its bounding box.
              */
             longest_mm: number;
+        };
+        /** @description What a piece is called; nothing to go by the file's name again. */
+        PieceNameRequest: {
+            name: string;
         };
         /** @description A place as it was found when somebody decided about it. */
         Place: {
@@ -2678,6 +2740,56 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Job"];
                 };
+            };
+        };
+    };
+    items_pieces_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DeriveRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Derived"];
+                };
+            };
+        };
+    };
+    items_pieces_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PieceNameRequest"];
+            };
+        };
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };

@@ -1,0 +1,110 @@
+"""Items made of what another item has: of some of its pieces, or a variant of the whole."""
+
+from typing import Any, cast
+
+from api.exception_handler import Conflict
+from api.forms import checked
+from caulkjob.operations import operation
+from django.contrib.auth.models import User
+from django.db import transaction
+from django.shortcuts import get_object_or_404
+from drf_spectacular.utils import extend_schema
+from orders.models import Item
+from rest_framework import serializers, status
+from rest_framework.request import Request
+from rest_framework.response import Response
+from rest_framework.views import APIView
+from work.tasks import start
+
+from .jobs import at_revision, start_at
+from .models import ItemJob, PieceName, Revision, Workpiece
+from .piece_names import names_of
+from .serializers import DeriveSerializer
+
+TAKE_OUT = "drop-pieces"
+"""The operation by which pieces leave their item."""
+
+
+class DerivedSerializer(serializers.Serializer[Any]):
+    """The item that was made."""
+
+    id = serializers.IntegerField()
+    name = serializers.CharField()
+
+
+class DeriveView(APIView):
+    """Makes an item of some pieces of another one, or of all of it, without another upload."""
+
+    @extend_schema(request=DeriveSerializer, responses={201: DerivedSerializer})
+    def post(self, request: Request, pk: int) -> Response:
+        source = get_object_or_404(Item.objects.select_related("order", "material"), pk=pk)
+        given = checked(DeriveSerializer, request.data)
+        made = derive(
+            source,
+            given["revision"],
+            given["pieces"],
+            given["name"],
+            take_out=given["take_out"],
+            by=cast(User, request.user),
+        )
+        return Response(DerivedSerializer(made).data, status=status.HTTP_201_CREATED)
+
+
+def derive(
+    source: Item, seen: int, pieces: list[int], name: str, *, take_out: bool, by: User
+) -> Item:
+    """Make an item of some pieces of another one, or of all of it.
+
+    Raises
+    ------
+    Conflict, MovedOn
+        If the item is no longer what the person saw, or cannot be worked on now.
+    """
+    with transaction.atomic():
+        with at_revision(source, seen) as piece:
+            assert piece.examination is not None
+            assert piece.current is not None
+            numbers = {one["number"] for one in piece.examination.report["pieces"]}
+            if not set(pieces) <= numbers:
+                raise Conflict("There is no such piece.")
+            if take_out and set(pieces) in (set(), numbers):
+                raise Conflict("Nothing would be left of the item; leave the pieces in it, too.")
+            base = piece.current
+        made = Item.objects.create(
+            order=source.order,
+            name=name,
+            material=source.material,
+            quantity=source.quantity,
+            file_name=source.file_name,
+            received_path=source.received_path,
+            received_bytes=source.received_bytes,
+        )
+        Workpiece.objects.create(item=made)
+        for number, called in names_of(source).items():
+            if not pieces or number in pieces:
+                PieceName.objects.create(item=made, number=number, name=called, by=by)
+        _start(made, base, pieces, by)
+        if take_out:
+            start_at(
+                source,
+                seen,
+                by,
+                kind=ItemJob.Kind.OPERATE,
+                title=operation(TAKE_OUT).past,
+                parameters={"operation": TAKE_OUT, "parameters": {"pieces": pieces}},
+            )
+    return made
+
+
+def _start(item: Item, base: Revision, pieces: list[int], by: User) -> None:
+    """Queue the making of an item's first revision."""
+    of = f"{base.item.name}, revision {base.number}"
+    start(
+        ItemJob,
+        subject=f"item {item.pk}",
+        item=item,
+        kind=ItemJob.Kind.DERIVE,
+        title=f"of {of}"[:120],
+        parameters={"source": base.pk, "pieces": pieces},
+        made_by=by,
+    )

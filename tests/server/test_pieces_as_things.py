@@ -1,0 +1,142 @@
+"""Pieces named, kept apart from their places, and made items of their own, through the API."""
+
+import io
+import zipfile
+
+import pytest
+from bench.models import ItemJob
+from caulkcore import Mesh
+from caulkcore.mesh.concatenate import concatenate
+from caulkcore.mesh.simple_solids import cuboid
+from makers import binary_stl
+from orders.models import Item
+from test_path import item_of, take_in
+from work.models import Job
+from working import accept, do, operate, release, report_of, work
+
+THREE = concatenate(
+    [cuboid(), cuboid((6.0, 6.0, 6.0), at=(30.0, 0.0, 0.0)), cuboid((3.0, 9.0, 4.0), at=(50, 0, 0))]
+)
+
+
+@pytest.fixture
+def item(shop) -> int:
+    return take_in(shop, binary_stl(Mesh(THREE.vertices, THREE.faces)))
+
+
+def _call(shop, item: int, number: int, name: str):
+    address = f"/api/items/{item}/pieces/{number}"
+    return shop.client.put(address, {"name": name}, format="json")
+
+
+def _numbers(item: int) -> dict[float, int]:
+    """The number of each piece, by its volume."""
+    return {round(p["volume_mm3"]): p["number"] for p in report_of(item)["pieces"]}
+
+
+def test_a_name_goes_with_its_piece_through_all_revisions(shop, lead, item) -> None:
+    small = _numbers(item)[108]
+    assert _call(shop, item, small, "Cleat").status_code == 204
+    operate(shop, item, "drop-pieces", pieces=[_numbers(item)[216]])
+    work()
+    operate(shop, item, "move", by=[-70, 0, 0], pieces=[small])
+    work()
+    assert _numbers(item)[108] == small
+    assert item_of(shop, item)["piece_names"] == {str(small): "Cleat"}
+    assert any(
+        one["text"] == f"piece {small} called “Cleat”" for one in lead.get("/api/trail").data
+    )
+    assert _call(shop, item, small, "").status_code == 204
+    assert item_of(shop, item)["piece_names"] == {}
+    assert _call(shop, item, 77, "Nothing").status_code == 409
+
+
+def test_parts_of_a_cut_are_released_under_their_own_names(shop) -> None:
+    item = take_in(shop, binary_stl(cuboid((40.0, 30.0, 30.0))))
+    given = {"point": [0, 0, 14], "normal": [0, 0, 1], "joint": "keyed"}
+    operate(shop, item, "cut", **given)
+    assert work().state == "done"
+    (larger, one), (smaller, two) = sorted(_numbers(item).items())[::-1]
+    assert larger > smaller
+    _call(shop, item, one, "Upper half")
+    _call(shop, item, two, "Lower half")
+    reason = {"pieces": [one, two], "reason": "made to be put together"}
+    assert do(shop, item, "apart", **reason).status_code in (200, 201)
+    for finding in report_of(item)["findings"]:
+        if finding["severity"] == "call":
+            assert accept(shop, item, finding["kind"]).status_code == 201
+    answer = release(shop, item, "3mf")
+    assert answer.status_code == 202, answer.data
+    assert work().state == "done"
+    last = item_of(shop, item)["releases"][-1]["id"]
+    file = b"".join(shop.client.get(f"/api/releases/{last}/file").streaming_content)
+    with zipfile.ZipFile(io.BytesIO(file)) as package:
+        model = package.read("3D/3dmodel.model").decode()
+    assert 'name="Upper half"' in model
+    assert 'name="Lower half"' in model
+
+
+def _derive(shop, item: int, **given):
+    return do(shop, item, "pieces", **{"name": "Cleat", "pieces": [], **given})
+
+
+def test_a_piece_becomes_an_item_of_its_own_and_the_rest_stays(shop, item) -> None:
+    small = _numbers(item)[108]
+    _call(shop, item, small, "The cleat")
+    volume = report_of(item)["volume_mm3"]
+    answer = _derive(shop, item, pieces=[small], take_out=True)
+    assert answer.status_code == 201
+    for job in ItemJob.objects.filter(state__in=Job.OPEN).values_list("pk", flat=True):
+        assert work(job).state == "done"
+    made = answer.data["id"]
+    assert report_of(made)["volume_mm3"] + report_of(item)["volume_mm3"] == pytest.approx(
+        volume, rel=1e-9
+    )
+    told = item_of(shop, made)
+    assert told["name"] == "Cleat"
+    assert told["piece_names"] == {str(small): "The cleat"}
+    assert _numbers(made) == {108: small}
+    assert [one["number"] for one in told["revisions"]] == [0]
+    assert "revision 0" in told["revisions"][0]["title"]
+    # it is worked on like any other
+    operate(shop, made, "scale", factor=2)
+    assert work().state == "done"
+    assert report_of(made)["volume_mm3"] == pytest.approx(8 * 108)
+    assert shop.client.get(f"/api/items/{made}/received").status_code == 200
+
+
+def test_a_variant_of_the_whole_needs_no_other_upload(shop, item) -> None:
+    made = _derive(shop, item, name="Variant").data["id"]
+    assert work().state == "done"
+    assert report_of(made)["shells"] == 3
+    assert Item.objects.get(pk=made).order_id == shop.order.pk
+    assert len(item_of(shop, item)["revisions"]) == 1
+
+
+@pytest.mark.parametrize(
+    ("given", "words"),
+    [
+        ({"pieces": [99]}, "no such piece"),
+        ({"take_out": True}, "Nothing would be left"),
+        ({"pieces": [1, 2, 3], "take_out": True}, "Nothing would be left"),
+        ({"revision": 999_999}, "moved this item on"),
+    ],
+)
+def test_what_cannot_become_an_item_says_why(shop, item, given, words) -> None:
+    before = Item.objects.count()
+    answer = _derive(shop, item, **given)
+    assert answer.status_code == 409
+    assert words in answer.data["detail"]
+    assert Item.objects.count() == before
+    assert not ItemJob.objects.filter(state__in=Job.OPEN).exists()
+
+
+def test_copies_and_turned_pieces_keep_their_names_in_the_file(shop, item) -> None:
+    numbers = _numbers(item)
+    operate(shop, item, "copy", by=[0, 40, 0], count=2, pieces=[numbers[216]])
+    assert work().state == "done"
+    assert report_of(item)["shells"] == 5
+    assert {n for v, n in _numbers(item).items()} >= {numbers[1000], numbers[108]}
+    operate(shop, item, "turn", degrees=90, pieces=[numbers[1000]])
+    assert work().state == "done"
+    assert _numbers(item)[1000] == numbers[1000]
