@@ -16,7 +16,8 @@ import provide
 from provide import DEV, PYTHON, ROOT, SERVER, Database, Trouble, environment, say
 
 _WORKER_RESTARTS = 5
-_BESIDE = ("tests/core", "tests/tools")
+_OF_THE_CORE = ("tests/core", "tests/tools")
+_OF_THE_SERVER = ("tests/server",)
 _QUICK = (
     "tests/tools/test_contracts.py",
     *(f"tests/core/test_{name}.py" for name in (
@@ -223,28 +224,36 @@ def another_day(env: dict[str, str]) -> dict[str, str]:
 
 
 def _all_tests(pytest: list[str], env: dict[str, str]) -> int:
-    """The tests of the core beside all others, which wait for browsers and workers a lot."""
+    """Three rooms at the same time: each waits a lot, and none needs what another one has."""
     others = sorted(f"tests/{x.name}" for x in (ROOT / "tests").iterdir() if x.is_dir())
-    others = [x for x in others if x not in _BESIDE and "__" not in x]
-    say(f"Running {' and '.join(_BESIDE)} meanwhile (shown below when they are done)")
-    core = Aside("tests-of-the-core", [*pytest, *_BESIDE], ROOT, env)
-    front = Aside(
-        "front-end-on-another-day",
-        [*ANOTHER_DAY, "npm", "run", "--silent", "test"],
-        ROOT / "web",
-        another_day(provide.node()),
-    )
+    beside = (*_OF_THE_CORE, *_OF_THE_SERVER)
+    others = [x for x in others if x not in beside and "__" not in x]
+    say(f"Running {' and '.join(beside)} meanwhile (shown below when they are done)")
+    asides = [
+        Aside("tests-of-the-core", [*pytest, *_OF_THE_CORE], ROOT, env),
+        Aside("tests-of-the-server", [*pytest, *_OF_THE_SERVER], ROOT, env),
+    ]
     try:
-        code = subprocess.run([*pytest, *others], cwd=ROOT, env=env).returncode
-        say(f"Running {' and '.join(_ON_ANOTHER_DAY)} 400 days on, in another zone")
-        later = [*ANOTHER_DAY, *pytest, *_ON_ANOTHER_DAY]
-        code = code or subprocess.run(later, cwd=ROOT, env=another_day(env)).returncode
-        say("The front end's tests 400 days on, in another zone")
+        codes = [subprocess.run([*pytest, *others], cwd=ROOT, env=env).returncode]
         # each is waited for and shown, whatever the others say
-        return max(code, front.result(), core.result(), key=abs)
+        codes += [one.result() for one in asides]
+        say(f"Running {' and '.join(_ON_ANOTHER_DAY)} 400 days on, in another zone")
+        asides.append(
+            Aside(
+                "front-end-on-another-day",
+                [*ANOTHER_DAY, "npm", "run", "--silent", "test"],
+                ROOT / "web",
+                another_day(provide.node()),
+            )
+        )
+        later = [*ANOTHER_DAY, *pytest, *_ON_ANOTHER_DAY]
+        codes.append(subprocess.run(later, cwd=ROOT, env=another_day(env)).returncode)
+        say("The front end's tests 400 days on, in another zone")
+        codes.append(asides[-1].result())
+        return max(codes, key=abs)
     finally:
-        front.end()
-        core.end()
+        for one in asides:
+            one.end()
 
 
 class Aside:

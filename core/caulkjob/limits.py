@@ -122,3 +122,37 @@ def room_for(
         return allowed, None
     room, machine = max(rooms, key=lambda one: float((one[0] / np.maximum(wanted, 1e-300)).min()))
     return room, machine if (wanted <= allowed).all() else None
+
+
+def worst_fit(
+    sizes: Array, most: tuple[float, float, float], machines: Iterable[Machine], process: str
+) -> tuple[Array, Array, Machine | None]:
+    """The part of several that is most too large, or least too small, for where it is made.
+
+    Parameters
+    ----------
+    sizes : ndarray, shape (k, 3)
+        Of the parts, mm.
+    most : tuple of float
+    machines : iterable of Machine
+    process : str
+        These are as of `room_for`.
+
+    Returns
+    -------
+    size, room : ndarray, shape (3,)
+        Sides of the part and the ones that it may have, ascending, mm.
+    machine : Machine or None
+
+    Examples
+    --------
+    >>> size, room, _ = worst_fit(np.array([[9.0, 9.0, 9.0], [70, 5, 5]]), (50, 50, 50), (), "")
+    >>> size.tolist()
+    [5.0, 5.0, 70.0]
+    """
+    every = tuple(machines)
+    # of parts by the thousand only the largest in some direction can be the worst
+    ordered = np.sort(sizes, axis=1)
+    worst = ordered[np.unique(ordered.argmax(axis=0))]
+    found = [(size, *room_for(size, most, every, process)) for size in worst]
+    return max(found, key=lambda one: float((one[0] - one[1]).max()))

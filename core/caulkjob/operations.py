@@ -470,6 +470,14 @@ OPERATIONS = (
                 "switch",
                 default=False,
             ),
+            Parameter(
+                "mating",
+                "Faces that mate stay as they are",
+                "Flat faces that stand across from their like on another piece, as a cut leaves "
+                "them.",
+                "switch",
+                default=True,
+            ),
         ),
         rework.reduce,
         tells=True,
@@ -778,7 +786,7 @@ OPERATIONS = (
                 "mm",
                 0.3,
                 200.0,
-                empty="from the room there is",
+                empty="proposed",
             ),
             number(
                 "length",
@@ -787,7 +795,7 @@ OPERATIONS = (
                 "mm",
                 0.3,
                 500.0,
-                empty="as long as wide",
+                empty="as wide",
             ),
             number("taper", "Taper", "By how much a peg's sides lean inward.", "°", 0.0, 30.0, 2.0),
             number(
@@ -797,7 +805,7 @@ OPERATIONS = (
                 "mm",
                 0.0,
                 5.0,
-                empty="the material's",
+                empty="usual",
             ),
             Parameter(
                 "loose",

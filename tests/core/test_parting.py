@@ -8,6 +8,8 @@ import numpy as np
 import pytest
 import trimesh
 from caulkcore import Mesh
+from caulkcore.diagnose.diagnosis import Diagnosis
+from caulkcore.diagnose.mating_faces import mating_vertices
 from caulkcore.diagnose.standing import standing
 from caulkcore.errors import OperationRefused
 from caulkcore.mesh.changed_faces import changed_faces
@@ -227,6 +229,13 @@ def test_a_part_too_large_is_cut_for_the_machine_that_takes_the_fewest() -> None
     limits = Limits(machines=(small, long), process="Powder", build_volume=(300.0, 300.0, 300.0))
     done = perform(cuboid((250.0, 90.0, 90.0)), "cut-to-fit", {}, limits=limits)
     assert done.after.shells == 2
+    kinds = [{one.kind for one in report.findings} for report in (done.before, done.after)]
+    assert "too-large" in kinds[0]
+    # each of the parts fits, though together they take more room than before
+    assert "too-large" not in kinds[1]
+    again = perform(cuboid((250.0, 90.0, 190.0)), "cut", {**ACROSS, "spacing": 5.0}, limits=limits)
+    told = [one.text for one in again.after.findings if one.kind == "too-large"]
+    assert "The largest of its 2 parts is" in told[0]
     assert perform(cuboid(), "cut-to-fit", {}, limits=limits).refused == "It fits as it is."
     with pytest.raises(OperationRefused, match="look at its size"):
         perform(cuboid((25400.0, 20.0, 20.0)), "cut-to-fit", {}, limits=limits)
@@ -458,3 +467,37 @@ def test_what_cannot_be_is_refused_with_the_reason(name, mesh, given, words) -> 
         refused = str(problem)
     assert refused is not None
     assert words in refused
+
+
+@pytest.mark.parametrize("joint", ["none", "keyed"])
+def test_mating_faces_stay_when_triangles_are_reduced(joint: str) -> None:
+    ball = sphere(20, 5)
+    given = {"point": [1.0, 2.0, 3.0], "normal": [1.0, 2.0, 3.0], "joint": joint}
+    parted = perform(ball, "cut", given).mesh
+    unit = np.array([1.0, 2.0, 3.0]) / np.sqrt(14)
+    done = perform(parted, "reduce", {"percent": 20.0})
+    assert "faces that mate stay" in done.steps[0].text
+    assert_tight_by_referees(done.mesh, parted.volume, 0.02)
+    for offset in (0.0, 1.0):
+        rims = [
+            {
+                tuple(at)
+                for at in mesh.vertices.tolist()
+                if abs((np.array(at) - [1.0, 2.0, 3.0]) @ unit - offset) < 1e-5
+            }
+            for mesh in (parted, done.mesh)
+        ]
+        assert len(rims[0]) > 60
+        assert rims[0] == rims[1]
+    free = perform(parted, "reduce", {"percent": 20.0, "mating": False})
+    assert "mate" not in free.steps[0].text
+    assert len(done.mesh.faces) >= len(free.mesh.faces)
+
+
+def test_faces_that_only_look_alike_do_not_mate() -> None:
+    beside = b.soup(cuboid(), cuboid((10.0, 10.0, 10.0), at=(30.0, 7.0, 0.0)))
+    assert not mating_vertices(Diagnosis.of(beside)).any()
+    # one over the other, but of another outline
+    smaller = b.soup(cuboid(), cuboid((6.0, 6.0, 6.0), at=(2.0, 2.0, 12.0)))
+    assert not mating_vertices(Diagnosis.of(smaller)).any()
+    assert not mating_vertices(Diagnosis.of(cuboid())).any()

@@ -164,7 +164,6 @@ WITHOUT_REMEDY = {
     "fine-engraving": "a note: detail may be lost",
     "loose-parts": "a note: nothing is wrong",
     "needle-faces": "a note: they stay",
-    "too-large": "scaling and parting are not built",
     "too-small": "scaling is not built",
 }
 

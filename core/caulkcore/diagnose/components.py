@@ -160,6 +160,43 @@ def loose_parts(diagnosis: Diagnosis, limit: DebrisSize) -> Groups:
     return Groups.by_label(joined[chosen], chosen)
 
 
+def part_sizes(diagnosis: Diagnosis, limit: DebrisSize) -> Array:
+    """Sides of the bounding box of each loose part.
+
+    Parameters
+    ----------
+    diagnosis : Diagnosis
+    limit : DebrisSize
+
+    Returns
+    -------
+    ndarray, shape (k, 3)
+        mm. Of all together while anything is open, or there are no two parts.
+
+    Examples
+    --------
+    >>> from caulkcore.mesh.concatenate import concatenate
+    >>> from caulkcore.mesh.simple_solids import cuboid
+    >>> two = concatenate([cuboid(), cuboid((4.0, 4.0, 4.0), at=(90.0, 0.0, 0.0))])
+    >>> part_sizes(Diagnosis(two), DebrisSize(0.5, 0.1, 2.0)).tolist()
+    [[10.0, 10.0, 10.0], [4.0, 4.0, 4.0]]
+    """
+    mesh = diagnosis.mesh
+    parts = loose_parts(diagnosis, limit)
+    if len(parts) < 2 or diagnosis.open_shells.any():
+        return mesh.size[None]
+    part_of = np.full(diagnosis.shells[1] + 1, -1)
+    for i in range(len(parts)):
+        part_of[parts[i]] = i
+    part = part_of[diagnosis.shell_of_face]
+    corners = mesh.vertices[mesh.faces[part >= 0]]
+    low, high = np.full((2, len(parts), 3), np.inf)
+    np.minimum.at(low, part[part >= 0], corners.min(axis=1))
+    np.minimum.at(high, part[part >= 0], -corners.max(axis=1))
+    sizes: Array = -high - low
+    return sizes
+
+
 def shells_of_faces(diagnosis: Diagnosis, faces: Array) -> Array:
     """Shells that some faces belong to.
 

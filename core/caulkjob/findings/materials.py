@@ -5,11 +5,13 @@ from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
+from caulkcore.diagnose.components import part_sizes
+from caulkcore.diagnose.diagnosis import Diagnosis
 from caulkcore.mesh.arrays import Array
 from caulkcore.mesh.triangle_mesh import Mesh
 from caulkcore.thickness.thickness_map import LEAST_THICKNESS, ThicknessMap
 
-from ..limits import Machine, room_for
+from ..limits import USUAL, Machine, worst_fit
 from ..questions import THIN
 from ..rule_sheets import RuleSheet
 from .pieces import VOID, Pieces
@@ -146,8 +148,8 @@ def _verdict(
     rules: RuleSheet,
     machines: tuple[Machine, ...],
 ) -> Verdict:
-    size = np.sort(mesh.size)
-    room, machine = room_for(size, rules.largest, machines, rules.process)
+    sizes = part_sizes(Diagnosis.of(mesh), USUAL.debris)
+    size, room, machine = worst_fit(sizes, rules.largest, machines, rules.process)
     faults = []
     thin = too_thin(walls, rules, pieces.meant) if walls is not None else {}
     if gaps is not None:
@@ -158,7 +160,7 @@ def _verdict(
     necks = narrow_necks(walls, rules, pieces.meant) if walls is not None else []
     if necks:
         faults.append(_worst(NECK, necks))
-    longest = float(size[-1])
+    longest = float(mesh.size.max())
     if longest < rules.smallest:
         faults.append(Fault("too-small", "Longest side", longest, rules.smallest, 1))
     if (size > room).any():

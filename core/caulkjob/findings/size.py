@@ -1,10 +1,12 @@
 """Is it the size the customer meant, and one that can be made and sent?"""
 
 import numpy as np
+from caulkcore.diagnose.components import part_sizes
+from caulkcore.diagnose.diagnosis import Diagnosis
 from caulkcore.io.stl import stl_bytes
 from caulkcore.mesh.triangle_mesh import Mesh
 
-from ..limits import Limits, room_for
+from ..limits import Limits, worst_fit
 from ..text import counted
 from ..unit_guess import UnitGuess
 from .finding import Finding, Place
@@ -51,8 +53,8 @@ def _whole(mesh: Mesh, kind: str, severity: str, text: str) -> Finding:
 
 def _large(mesh: Mesh, limits: Limits) -> Finding | None:
     """A part that fits no machine of its process, however its sides are laid."""
-    room, machine = room_for(mesh.size, limits.build_volume, limits.machines, limits.process)
-    size = np.sort(mesh.size)
+    sizes = part_sizes(Diagnosis.of(mesh), limits.debris)
+    size, room, machine = worst_fit(sizes, limits.build_volume, limits.machines, limits.process)
     if (size <= room).all():
         return None
     if machine is None:
@@ -63,12 +65,13 @@ def _large(mesh: Mesh, limits: Limits) -> Finding | None:
         by = f"“{machine.name}” takes, the machine it would fit best"
     told = " × ".join(f"{x:g}" for x in sides)
     over = float((size - np.sort(sides)).max())
+    what = f"The largest of its {len(sizes):,} parts" if len(sizes) > 1 else "It"
     return _whole(
         mesh,
         "too-large",
         "call",
-        f"It is {over:,.1f} mm longer than {by} ({told} mm). It must be scaled down, or printed "
-        "in parts.",
+        f"{what} is {over:,.1f} mm longer than {by} ({told} mm). It must be scaled down, or cut "
+        "into parts.",
     )
 
 

@@ -2,6 +2,9 @@
 
 from typing import Literal
 
+import numpy as np
+from caulkcore.diagnose.diagnosis import Diagnosis
+from caulkcore.diagnose.mating_faces import mating_vertices
 from caulkcore.errors import OperationRefused
 from caulkcore.io.stl import STL_FACE, STL_HEAD, stl_bytes
 from caulkcore.io.units import MILLIMETRES
@@ -121,6 +124,7 @@ def reduce(
     megabytes: float | None = None,
     deviation: float | None = None,
     edges: bool = False,
+    mating: bool = True,
     progress: Progress = SILENT,
 ) -> OperationResult:
     """Make the triangles fewer until the first of the limits given is reached.
@@ -139,6 +143,8 @@ def reduce(
         How far the skin may move, mm.
     edges : bool
         Whether vertices on edges sharper than 30 degrees stay as they are.
+    mating : bool
+        Whether flat faces stay as they are that mate with one of another piece.
     progress : Progress
 
     Returns
@@ -154,17 +160,21 @@ def reduce(
     """
     before = len(mesh.faces)
     target = _target(before, triangles, percent, megabytes, deviation)
+    diagnosis = Diagnosis.of(mesh)
+    kept = mating_vertices(diagnosis) if mating else np.zeros(len(mesh.vertices), dtype=bool)
     outcome = decimate(
         mesh,
         target_faces=target,
         max_deviation=deviation,
         keep_sharp_edges=edges,
+        keep=kept if kept.any() else None,
         progress=progress,
     )
     if outcome.mesh is mesh:
         return OperationResult(mesh, left=(_NOTHING,))
     after = outcome.numbers["faces"]
-    done = f"{counted(before, 'triangle')} made {after:,} ({after / before:.1%})."
+    done = f"{counted(before, 'triangle')} made {after:,} ({after / before:.1%})"
+    done += "; faces that mate stay as they are." if kept.any() else "."
     left = tuple(
         f"{one.numbers['faces']:,} more than asked for: what is left would cross or turn over."
         for one in outcome.skipped
@@ -181,6 +191,7 @@ def reduce_cost(
     megabytes: float | None = None,
     deviation: float | None = None,
     edges: bool = False,
+    mating: bool = True,
 ) -> Estimate:
     """What `reduce` will take and leave.
 
@@ -188,7 +199,7 @@ def reduce_cost(
     ----------
     measures : MeshMeasures
     triangles, percent, megabytes, deviation : float, optional
-    edges : bool
+    edges, mating : bool
         As of `reduce`.
 
     Returns

@@ -242,6 +242,21 @@ export function useItemActions(id: number) {
         need(api.POST("/api/items/{id}/apart", { params, body })),
       ),
     ),
+    name: useMutation(
+      action(({ number, name }: { number: number; name: string }) =>
+        need(
+          api.PUT("/api/items/{id}/pieces/{number}", {
+            params: { path: { id, number } },
+            body: { name },
+          }),
+        ),
+      ),
+    ),
+    derive: useMutation(
+      action((body: Seen & { pieces: number[]; name: string; take_out: boolean }) =>
+        need(api.POST("/api/items/{id}/pieces", { params, body })),
+      ),
+    ),
     withdraw: useMutation(
       action(
         ({ decision, ...body }: { decision: number; places: number[] | null; reason: string }) =>

@@ -1,6 +1,4 @@
-import { Button } from "../ui/button";
 import { inputLook } from "../ui/field";
-import { plural } from "../ui/format";
 import type { Nested } from "./pieces";
 
 /** What of the pieces is listed, and in which order. */
@@ -73,65 +71,5 @@ export function PieceFilter(props: {
         <option value="volume">by volume</option>
       </select>
     </div>
-  );
-}
-
-/** Operations on taken pieces, and of how many of all they are offered. */
-const DONE_TO_THEM: readonly {
-  operation: string;
-  says: string;
-  fits: (count: number, of: number) => boolean;
-}[] = [
-  { operation: "unite", says: "Unite", fits: (count) => count > 1 },
-  { operation: "subtract", says: "Take off the rest", fits: (count, of) => count < of },
-  { operation: "intersect", says: "Keep what they share", fits: (count) => count > 1 },
-  { operation: "drop-pieces", says: "Take out", fits: (count, of) => count < of },
-  { operation: "extract", says: "Leave only these", fits: (count, of) => count < of },
-];
-
-/** What can be done with several pieces together. */
-export function TakenPieces(props: {
-  count: number;
-  onHide: () => void;
-  onOnly: () => void;
-  onChooseFaces: () => void;
-  /** How many there are in all. */
-  of: number;
-  onOperate: ((operation: string) => void) | null;
-  onLetGo: () => void;
-}) {
-  if (!props.count) return null;
-  return (
-    <section aria-label="Taken pieces" className="bg-ink px-3.5 py-2 text-chalk">
-      <div className="flex">
-        <b className="font-[650]">{plural(props.count, "piece")} taken</b>
-        <button type="button" className="ml-auto hover:underline" onClick={props.onLetGo}>
-          Let go
-        </button>
-      </div>
-      <div className="mt-1 flex flex-wrap gap-1.5">
-        <Button className="!px-2 !py-0.5" onClick={props.onHide}>
-          Hide
-        </Button>
-        <Button className="!px-2 !py-0.5" onClick={props.onOnly}>
-          Only these
-        </Button>
-        <Button className="!px-2 !py-0.5" onClick={props.onChooseFaces}>
-          Choose their faces
-        </Button>
-        {DONE_TO_THEM.filter((one) => one.fits(props.count, props.of)).map(
-          ({ operation, says }) => (
-            <Button
-              key={operation}
-              className="!px-2 !py-0.5"
-              disabled={!props.onOperate}
-              onClick={() => props.onOperate?.(operation)}
-            >
-              {says}
-            </Button>
-          ),
-        )}
-      </div>
-    </section>
   );
 }

@@ -1,19 +1,27 @@
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { useEffect, useMemo, useRef, useState } from "react";
-import type { Piece, Report } from "../api/client";
+import type { Material, Operation, Piece, Report } from "../api/client";
 import { count, length, plural, sizeOf, volume } from "../ui/format";
 import { tintOf } from "../viewer/materials";
 import { isHidden } from "../viewer/shells";
+import { inputLook } from "../ui/field";
 import { Reason } from "../ui/reason";
-import { ALL_PIECES, listedPieces, PieceFilter, TakenPieces } from "./piece-filter";
+import { ALL_PIECES, listedPieces, PieceFilter } from "./piece-filter";
 import { useBench } from "./store";
+import { type OnOperate, TakenPieces } from "./taken-pieces";
 import type { Work } from "./use-work";
 
 /** A piece as it lies: under the one around it. */
 export type Nested = Piece & { depth: number };
 
-/** Pieces nested as they lie, each group with the largest first. */
-export function nestedPieces(pieces: readonly Piece[] = []): Nested[] {
+/** What people call the pieces, by number. */
+export type PieceNames = Readonly<Record<string, string>>;
+
+const NO_NAMES: PieceNames = {};
+
+/** Pieces nested as they lie, each group with the largest first, called as people call them. */
+export function nestedPieces(found: readonly Piece[] = [], names: PieceNames = NO_NAMES): Nested[] {
+  const pieces = found.map((one) => ({ ...one, name: names[one.number] ?? one.name }));
   const within = new Map<number, Piece[]>();
   const known = new Set(pieces.map((one) => one.shell));
   for (const one of pieces) {
@@ -46,31 +54,47 @@ type Props = {
   report: Report;
   /** Numbers of the pieces that stay apart. */
   apart: readonly number[];
+  /** What people call the pieces. */
+  names?: PieceNames;
+  /** Call one otherwise; null when one may not. */
+  onName?: ((number: number, name: string) => Promise<unknown>) | null;
   /** Decide that one does, or does no more; null when nothing can be decided now. */
   onApart: Work["setApart"] | null;
   onLookAt: (shell: number) => void;
   /** Take the faces of some shells into the choice. */
   onChooseFaces: (shells: readonly number[]) => void;
   /** Run an operation on some pieces, by their numbers; null when nothing can be run now. */
-  onOperate: ((operation: string, pieces: readonly number[]) => void) | null;
+  onOperate: OnOperate | null;
+  operations?: readonly Operation[];
+  material?: Material;
+  /** Make an item of some pieces; null when that cannot be now. */
+  onDerive?:
+    ((pieces: readonly number[], name: string, takeOut: boolean) => Promise<unknown>) | null;
 };
+
+const NO_OPERATIONS: readonly Operation[] = [];
 
 /** The shells of the model, nested, each with what it is; out of sight or alone at will. */
 export function Pieces({
   item,
   report,
   apart,
+  names,
+  onName = null,
   onApart,
   onLookAt,
   onChooseFaces,
   onOperate,
+  operations = NO_OPERATIONS,
+  material,
+  onDerive = null,
 }: Props) {
   const sight = useBench((bench) => bench.sight);
   const piece = useBench((bench) => bench.piece);
   const parting = useBench((bench) => bench.parting);
   const { choosePiece, hide, showOnly, showAll, part } = useBench.getState();
   const hideAll = useBench((bench) => bench.hideAll);
-  const every = useMemo(() => nestedPieces(report.pieces), [report]);
+  const every = useMemo(() => nestedPieces(report.pieces, names), [report, names]);
   const [listing, setListing] = useState(ALL_PIECES);
   const list = useMemo(() => listedPieces(every, listing), [every, listing]);
   const [taken, setTaken] = useState<ReadonlySet<number>>(new Set());
@@ -197,6 +221,7 @@ export function Pieces({
                         Stays apart
                       </Small>
                     )}
+                    {onName && <Name key={one.number} piece={one} onName={onName} />}
                     {list.length > 1 && parting && (
                       <Reason
                         about={`${item} apart ${one.number}`}
@@ -225,17 +250,21 @@ export function Pieces({
         </div>
       </div>
       <TakenPieces
-        count={taken.size}
+        taken={every.filter((one) => taken.has(one.shell)).map((one) => one.number)}
         of={report.shells}
+        operations={operations}
+        material={material}
         onHide={() => hideAll(taken)}
         onOnly={() => hideAll(every.map((one) => one.shell).filter((shell) => !taken.has(shell)))}
         onChooseFaces={() => onChooseFaces([...taken])}
-        onOperate={
-          onOperate &&
-          ((operation) =>
-            onOperate(
-              operation,
+        onOperate={onOperate}
+        onDerive={
+          onDerive &&
+          ((name, takeOut) =>
+            onDerive(
               every.filter((one) => taken.has(one.shell)).map((one) => one.number),
+              name,
+              takeOut,
             ))
         }
         onLetGo={() => setTaken(new Set())}
@@ -248,6 +277,51 @@ export function Pieces({
         </p>
       )}
     </section>
+  );
+}
+
+/** What a piece is called, to be called otherwise. */
+function Name(props: {
+  piece: Nested;
+  onName: (number: number, name: string) => Promise<unknown>;
+}) {
+  const { piece, onName } = props;
+  const [typed, setTyped] = useState<string | null>(null);
+  if (typed === null) {
+    return (
+      <button
+        type="button"
+        className="rounded border border-rule bg-paper px-2 py-0.5 hover:bg-paper-2"
+        onClick={() => setTyped(piece.name)}
+      >
+        {piece.name ? "Call it otherwise" : "Name it"}
+      </button>
+    );
+  }
+  return (
+    <form
+      className="flex w-full gap-1.5"
+      onSubmit={(event) => {
+        event.preventDefault();
+        void onName(piece.number, typed.trim()).then(() => setTyped(null));
+      }}
+      onKeyDown={(event) => {
+        if (event.key === "Escape") setTyped(null);
+      }}
+    >
+      <input
+        aria-label={`Name of piece ${piece.number}`}
+        className={`${inputLook} min-w-0 flex-1 !py-0.5`}
+        maxLength={80}
+        // whoever asks for it types next
+        autoFocus
+        value={typed}
+        onChange={(event) => setTyped(event.target.value)}
+      />
+      <button type="submit" className="rounded border border-rule bg-paper px-2">
+        Keep
+      </button>
+    </form>
   );
 }
 

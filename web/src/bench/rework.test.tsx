@@ -72,7 +72,7 @@ const OPERATIONS: Operation[] = [
     about: "",
     answers: [],
     freely: true,
-    parameters: [{ ...plain, name: kind, title: kind, kind, default: null }],
+    parameters: [{ ...plain, name: kind, title: kind, kind, needed: true, default: null }],
   })),
 ];
 const REVISION = { id: 7, report: { triangles: 1200, size_mm: [10, 120, 7] } } as Revision;

@@ -14,7 +14,9 @@ import { useBench } from "./store";
 export const isTakenElsewhere = (operation: Operation) =>
   operation.parameters.some(
     ({ kind, needed }) =>
-      (kind === "faces" && needed) || kind === "pieces" || kind === "meshes" || kind === "vector",
+      kind === "pieces" ||
+      kind === "meshes" ||
+      (needed && (kind === "faces" || kind === "vector" || kind === "line")),
   );
 
 type Props = {

@@ -106,7 +106,26 @@ function Bench({ id, onKeys }: { id: number; onKeys: () => void }) {
               apart={item.apart}
               onApart={work.canWork ? work.setApart : null}
               onLookAt={lookAt}
-              onOperate={operate && ((name, pieces) => operate(name, { pieces }))}
+              names={item.piece_names}
+              onName={
+                work.mayKeep
+                  ? (number, name) => work.actions.name.mutateAsync({ number, name })
+                  : null
+              }
+              operations={work.operations}
+              material={work.ordered}
+              onOperate={operate && ((name, pieces, given) => operate(name, { ...given, pieces }))}
+              onDerive={
+                work.canWork
+                  ? (pieces, name, take_out) =>
+                      work.actions.derive.mutateAsync({
+                        revision: revision.id,
+                        pieces: [...pieces],
+                        name,
+                        take_out,
+                      })
+                  : null
+              }
               onChooseFaces={(shells) => skin && chooseShells(skin, revision.id, shells)}
             />
           )}

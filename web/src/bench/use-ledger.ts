@@ -18,6 +18,7 @@ export type LedgerState = {
 };
 
 export function useLedger(item: Item, { revision }: Shown): LedgerState {
+  const names = item.piece_names;
   const asked = useBench((bench) => bench.question);
   const number = useBench((bench) => bench.chosen);
   const questions = useQuestions().data;
@@ -33,7 +34,7 @@ export function useLedger(item: Item, { revision }: Shown): LedgerState {
     () => (revision && question ? rowsOf(revision, question) : []),
     [revision, question],
   );
-  const pieces = useMemo(() => nestedPieces(revision?.report.pieces), [revision]);
+  const pieces = useMemo(() => nestedPieces(revision?.report.pieces, names), [revision, names]);
   return useMemo(
     () => ({
       open,

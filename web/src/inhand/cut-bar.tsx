@@ -1,12 +1,15 @@
 import { Slider } from "radix-ui";
 import { useEffect, useState } from "react";
+import type { Operation } from "../api/client";
 import { Button } from "../ui/button";
 import { inputLook } from "../ui/field";
 import { EYE } from "../viewer/eye";
 import { Choices, Row } from "./bar";
-import { cutThrough, moved, rangeOf } from "./cut";
+import { cutAlongLine, cutThrough, moved, rangeOf } from "./cut";
 import type { Ground } from "./ground";
 import { type CutBy, useHand } from "./hand";
+import { IntoParts } from "./into-parts";
+import { LineBar } from "./line-bar";
 
 const WAYS: readonly { value: CutBy; says: string }[] = [
   { value: "x", says: "across x" },
@@ -14,6 +17,7 @@ const WAYS: readonly { value: CutBy; says: string }[] = [
   { value: "z", says: "across z" },
   { value: "view", says: "facing me" },
   { value: "picks", says: "through three picks" },
+  { value: "line", says: "along a line" },
 ];
 
 const HATCHES = [
@@ -28,14 +32,22 @@ const HATCHES = [
   },
 ] as const;
 
-/** Cuts the model into parts, by what the operation is given. */
-export type OnCut = (given: { point: number[]; normal: number[]; spacing: number }) => void;
+type Props = {
+  ground: Ground;
+  operations: readonly Operation[];
+  /** Of the material's sheet, mm. */
+  clearance: number | undefined;
+  /** Runs an operation and lets go of the cut; null when nothing can be run now. */
+  onRun: ((operation: string, given: Record<string, unknown>) => void) | null;
+};
 
 /** The section plane: which way it looks, where it stands, and what its hatches mean. */
-export function CutBar({ ground, onCut }: { ground: Ground; onCut: OnCut | null }) {
+export function CutBar({ ground, operations, clearance, onRun }: Props) {
   const cut = useHand((hand) => hand.cut);
   const picks = useHand((hand) => hand.cutPicks.length);
-  const { setCut, setCutPicks, take } = useHand.getState();
+  const [parting, setParting] = useState(false);
+  const operation = operations.find((one) => one.name === "cut");
+  const { setCut, setCutPicks, setJointSpots, take } = useHand.getState();
   useEffect(() => {
     // whoever takes the cut wants to look inside
     if (!useHand.getState().cut) setCut(cutThrough(ground.skin, "y"));
@@ -43,8 +55,11 @@ export function CutBar({ ground, onCut }: { ground: Ground; onCut: OnCut | null 
   }, []);
   const choose = (by: CutBy) => {
     setCutPicks([]);
-    if (by === "picks") {
-      setCut({ ...(cut ?? cutThrough(ground.skin, "y")), by });
+    setJointSpots(null);
+    if (by === "line") {
+      setCut(cutAlongLine(ground.skin));
+    } else if (by === "picks") {
+      setCut({ ...(cut && cut.by !== "line" ? cut : cutThrough(ground.skin, "y")), by });
     } else {
       setCut({ ...cutThrough(ground.skin, by, EYE.camera ?? undefined), both: cut?.both ?? false });
     }
@@ -53,14 +68,28 @@ export function CutBar({ ground, onCut }: { ground: Ground; onCut: OnCut | null 
     <>
       <Row>
         <Choices label="Which way it cuts" value={cut?.by ?? null} of={WAYS} onChange={choose} />
-        <IntoParts onCut={onCut} />
+        {cut?.by !== "line" && (
+          <Button
+            className="ml-auto !px-2 !py-1"
+            aria-expanded={parting}
+            title="Closed parts with flat faces, whose volumes add up"
+            disabled={!onRun}
+            onClick={() => {
+              setParting(!parting);
+              setJointSpots(null);
+            }}
+          >
+            Into parts…
+          </Button>
+        )}
       </Row>
+      {cut?.by === "line" && <LineBar onCut={onRun && ((given) => onRun("cut-along", given))} />}
       {cut?.by === "picks" && picks < 3 && (
         <p role="status" className="text-ink-2">
           Pick {["three places", "two more", "one more"][picks]} that it goes through.
         </p>
       )}
-      {cut && (
+      {cut && cut.by !== "line" && (
         <>
           <Place ground={ground} />
           <Row>
@@ -109,53 +138,16 @@ export function CutBar({ ground, onCut }: { ground: Ground; onCut: OnCut | null 
               No cut
             </Button>
           </Row>
+          {parting && operation && (
+            <IntoParts
+              operation={operation}
+              clearance={clearance}
+              onCut={onRun && ((given) => onRun("cut", given))}
+            />
+          )}
         </>
       )}
     </>
-  );
-}
-
-/** How far the parts are set off, mm, unless it is told. */
-const USUAL_SPACING = 1;
-
-/** Makes parts of the model along the plane. */
-function IntoParts({ onCut }: { onCut: OnCut | null }) {
-  const [spacing, setSpacing] = useState(String(USUAL_SPACING));
-  const plane = useHand((hand) => hand.cut?.plane);
-  const apart = Number(spacing);
-  // parts that touch would be one again in most formats
-  const fits = apart > 0 && apart <= 1000;
-  if (!plane) return null;
-  const { normal, offset } = plane;
-  return (
-    <div className="ml-auto flex items-center gap-1.5">
-      <Button
-        className="!px-2 !py-1"
-        title="Closed parts with flat faces, whose volumes add up"
-        disabled={!onCut || !fits}
-        onClick={() =>
-          onCut?.({
-            point: normal.map((x) => x * offset),
-            normal: [...normal],
-            spacing: apart,
-          })
-        }
-      >
-        Cut into parts
-      </Button>
-      <input
-        type="number"
-        min={0}
-        max={1000}
-        step="any"
-        aria-label="How far the parts are set off, mm"
-        title="How far the parts are set off"
-        className={`${inputLook} !w-14 !px-1.5 !py-1`}
-        value={spacing}
-        onChange={(event) => setSpacing(event.target.value)}
-      />
-      mm apart
-    </div>
   );
 }
 

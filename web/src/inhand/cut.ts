@@ -22,11 +22,22 @@ export function rangeOf({ box, middle }: Skin, normal: CutPlane["normal"]): [num
 }
 
 /** A cut through the middle of a model, along an axis or facing the one who looks. */
-export function cutThrough(skin: Skin, by: Exclude<CutBy, "picks">, camera?: THREE.Camera): Cut {
+export function cutThrough(
+  skin: Skin,
+  by: Exclude<CutBy, "picks" | "line">,
+  camera?: THREE.Camera,
+): Cut {
   const away = camera ? camera.getWorldDirection(new THREE.Vector3()) : new THREE.Vector3(0, 1, 0);
   const normal: CutPlane["normal"] = by === "view" ? away.normalize().toArray() : AXES[by];
   const [low, high] = rangeOf(skin, normal);
   return { by, plane: { normal, offset: (low + high) / 2 }, both: false };
+}
+
+/** No cut to look into: the model stays whole while a line is drawn on it. */
+export function cutAlongLine(skin: Skin): Cut {
+  const normal: CutPlane["normal"] = [0, 0, -1];
+  const [low, high] = rangeOf(skin, normal);
+  return { by: "line", plane: { normal, offset: high + (high - low) }, both: false };
 }
 
 /** The plane through three points; null where they lie in a line. */
@@ -38,6 +49,15 @@ export function planeThrough(points: readonly THREE.Vector3[]): CutPlane | null 
   normal.normalize();
   return { normal: normal.toArray(), offset: normal.dot(a) };
 }
+
+/** Joints on one cut that are placed by hand. */
+const MOST_JOINTS = 40;
+/** Corners of a line drawn by hand. */
+const MOST_CORNERS = 200;
+
+/** Whether the cut is laid through picks, and more of them are wanted. */
+const takesPicks = ({ by }: Cut, count: number) =>
+  (by === "picks" && count < 3) || (by === "line" && count < MOST_CORNERS);
 
 export function moved(cut: Cut, offset: number): Cut {
   return { ...cut, plane: { ...cut.plane, offset } };
@@ -51,7 +71,9 @@ export const cut: Tool = {
   taken: false,
   hover: (hit, at, ground) => {
     const held = useHand.getState();
-    if (held.cut?.by === "picks" && held.cutPicks.length < 3 && hit && at) {
+    const { cut: made, jointSpots } = held;
+    if (jointSpots && hit?.cut) return "a joint here";
+    if (made && takesPicks(made, held.cutPicks.length) && hit && at) {
       const found = snap(hit, snappingOf(ground, hit, at, false));
       showDot(pixelOf(found.at, ground, at));
       return found.to;
@@ -61,7 +83,20 @@ export const cut: Tool = {
   },
   pick: (hit, at, ground) => {
     const { cut: held, cutPicks, setCutPicks, setCut } = useHand.getState();
-    if (held?.by !== "picks" || !hit || cutPicks.length >= 3) return;
+    const { jointSpots, setJointSpots } = useHand.getState();
+    if (!held || !hit) return;
+    if (jointSpots) {
+      if (hit.cut && jointSpots.length < MOST_JOINTS) {
+        setJointSpots([...jointSpots, hit.at.toArray()]);
+      }
+      return;
+    }
+    if (!takesPicks(held, cutPicks.length)) return;
+    if (held.by === "line") {
+      const way = cutPicks.length ? undefined : at.camera.getWorldDirection(new THREE.Vector3());
+      setCutPicks([...cutPicks, snap(hit, snappingOf(ground, hit, at, false))], way?.toArray());
+      return;
+    }
     const picks = [...cutPicks, snap(hit, snappingOf(ground, hit, at, false))];
     setCutPicks(picks);
     const plane = planeThrough(picks.map((one) => one.at));
@@ -69,7 +104,7 @@ export const cut: Tool = {
   },
   press: (hit, at, ground) => {
     const { cut: held } = useHand.getState();
-    if (!held || !hit?.cut) return false;
+    if (!held || !hit?.cut || useHand.getState().jointSpots) return false;
     const normal = new THREE.Vector3(...held.plane.normal);
     const [x, y] = pixelOf(hit.at, ground, at);
     const [u, v] = pixelOf(hit.at.clone().add(normal), ground, at);

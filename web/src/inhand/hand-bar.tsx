@@ -1,4 +1,4 @@
-import type { Operation } from "../api/client";
+import type { Material, Operation } from "../api/client";
 import { ChooseBar } from "./choose-bar";
 import { CutBar } from "./cut-bar";
 import { useHand } from "./hand";
@@ -12,6 +12,7 @@ type Props = {
   kept: ReturnType<typeof useKeptMeasures>;
   work: {
     operations: Operation[];
+    ordered: Material | undefined;
     canWork: boolean;
     mayKeep: boolean;
     run: (operation: Operation, places: null, given: Record<string, unknown>) => void;
@@ -38,14 +39,19 @@ export function HandBar({ hand, kept, work, machine, finding }: Props) {
   if (tool === "reference") return <ReferenceBar machine={machine} />;
   if (!hand.ground) return null;
   if (tool === "cut") {
-    const cut = operations.find((one) => one.name === "cut");
     return (
       <CutBar
         ground={hand.ground}
-        onCut={
-          canWork && cut
-            ? (given) => {
-                run(cut, null, given);
+        operations={operations}
+        clearance={work.ordered?.rules?.clearance}
+        onRun={
+          canWork
+            ? (name, given) => {
+                run(
+                  operations.find((one) => one.name === name)!,
+                  null,
+                  given,
+                );
                 // what was to be cut is: the parts are looked at whole
                 const { setCut, take } = useHand.getState();
                 setCut(null);

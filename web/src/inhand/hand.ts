@@ -7,7 +7,7 @@ import type { Pick } from "../viewer/picks";
 export type ToolName = "turn" | "rule" | "probe" | "cut" | "choose" | "reference";
 
 export type RuleKind = "distance" | "angle" | "round" | "through" | "piece";
-export type CutBy = "x" | "y" | "z" | "view" | "picks";
+export type CutBy = "x" | "y" | "z" | "view" | "picks" | "line";
 export type ChooseBy = "brush" | "rectangle" | "lasso" | "flat" | "smooth" | "piece";
 export type ReferenceKind = "none" | "cube" | "coin" | "hand" | "machine";
 
@@ -33,8 +33,12 @@ export type Hand = {
   };
   /** Where the model is cut; it stays while other things are in hand. */
   cut: Cut | null;
-  /** Picks of a plane through three of them. */
+  /** Picks of a plane through three of them, or of a line. */
   cutPicks: readonly Pick[];
+  /** Which way it was looked when the line was begun. */
+  lineWay: readonly number[] | null;
+  /** Where joints are to be, mm; null while places are proposed instead. */
+  jointSpots: readonly (readonly number[])[] | null;
   choose: {
     by: ChooseBy;
     /** Takes faces out of the choice instead of adding them. */
@@ -55,7 +59,8 @@ export type Hand = {
   take: (tool: ToolName) => void;
   setRule: (change: Partial<Hand["rule"]>) => void;
   setCut: (cut: Cut | null) => void;
-  setCutPicks: (picks: readonly Pick[]) => void;
+  setCutPicks: (picks: readonly Pick[], way?: readonly number[]) => void;
+  setJointSpots: (spots: readonly (readonly number[])[] | null) => void;
   setChoose: (change: Partial<Hand["choose"]>) => void;
   /** Another choice; the one before can be had again. */
   setChoice: (faces: Choice | null, revision: number) => void;
@@ -84,6 +89,8 @@ const start = {
   rule: { kind: "distance" as RuleKind, picks: [], centres: false, shown: null },
   cut: null,
   cutPicks: [],
+  lineWay: null,
+  jointSpots: null,
   choice: null,
   past: [],
   remembered: [],
@@ -95,10 +102,16 @@ export const useHand = create<Hand>((set) => ({
   choose: { by: "brush", takes: false, through: false, radius: null, angle: 15 },
   reference: { kind: "none", size: { cube: 20, coin: 25, hand: 190 } },
   take: (tool) =>
-    set(({ rule }) => ({ tool, cutPicks: [], rule: { ...rule, picks: [], shown: null } })),
+    set(({ rule }) => ({
+      tool,
+      cutPicks: [],
+      jointSpots: null,
+      rule: { ...rule, picks: [], shown: null },
+    })),
   setRule: (change) => set(({ rule }) => ({ rule: { ...rule, ...change } })),
   setCut: (cut) => set({ cut }),
-  setCutPicks: (cutPicks) => set({ cutPicks }),
+  setCutPicks: (cutPicks, way) => set(way ? { cutPicks, lineWay: way } : { cutPicks }),
+  setJointSpots: (jointSpots) => set({ jointSpots }),
   setChoose: (change) => set(({ choose }) => ({ choose: { ...choose, ...change } })),
   setChoice: (faces, revision) =>
     set(({ choice, past }) => ({
@@ -128,6 +141,7 @@ export const useHand = create<Hand>((set) => ({
         // a measure that was begun is begun again
         rule: { ...rule, picks: [], shown: null },
         cutPicks: [],
+        jointSpots: null,
       });
       for (const oldest of LEFT.keys()) if (LEFT.size > MOST_LEFT) LEFT.delete(oldest);
       return start;
@@ -137,6 +151,7 @@ export const useHand = create<Hand>((set) => ({
       choice: null,
       past: [],
       cutPicks: [],
+      jointSpots: null,
       rule: { ...rule, picks: [], shown: null },
     })),
 }));

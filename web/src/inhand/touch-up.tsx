@@ -1,7 +1,7 @@
 import { useState } from "react";
 import type { Operation } from "../api/client";
 import { Button } from "../ui/button";
-import { NumberFields, useNumbers } from "../ui/numbers";
+import { useGiven } from "../ui/operation-fields";
 import { type Choice, runsOf } from "../viewer/choice";
 
 type Props = {
@@ -51,46 +51,19 @@ function Form({
   faces,
   onRun,
 }: Omit<Props, "operations" | "some"> & { operation: Operation }) {
-  const numbers = useNumbers(operation);
-  const [chosen, setChosen] = useState<Record<string, unknown>>({});
+  const given = useGiven(operation);
   const ofFaces = operation.parameters.find((one) => one.kind === "faces")!;
-  const more = operation.parameters.filter((one) => one.kind === "choice" || one.kind === "switch");
-  const can = onRun !== null && numbers.complete;
+  const can = onRun !== null && given.complete;
   return (
     <form
       className="mt-2 flex flex-wrap items-center gap-x-4 gap-y-2"
       onSubmit={(event) => {
         event.preventDefault();
-        if (can) onRun(operation, { ...numbers.values, ...chosen, [ofFaces.name]: runsOf(faces) });
+        if (can) onRun(operation, { ...given.values, [ofFaces.name]: runsOf(faces) });
       }}
     >
       <p className="w-full text-ink-2">{operation.about}</p>
-      <NumberFields numbers={numbers} beside />
-      {more.map((one) =>
-        one.kind === "switch" ? (
-          <label key={one.name} className="flex items-center gap-1.5" title={one.about}>
-            <input
-              type="checkbox"
-              checked={(chosen[one.name] ?? one.default) === true}
-              onChange={(event) => setChosen({ ...chosen, [one.name]: event.target.checked })}
-            />
-            {one.title}
-          </label>
-        ) : (
-          <label key={one.name} className="flex items-center gap-1.5" title={one.about}>
-            <span className="text-ink-2">{one.title}</span>
-            <select
-              className="rounded border border-slate bg-sheet px-2 py-1"
-              value={String(chosen[one.name] ?? one.default)}
-              onChange={(event) => setChosen({ ...chosen, [one.name]: event.target.value })}
-            >
-              {one.choices.map((choice) => (
-                <option key={choice}>{choice}</option>
-              ))}
-            </select>
-          </label>
-        ),
-      )}
+      {given.fields}
       <Button type="submit" look="primary" className="!py-1" disabled={!can}>
         {SHORT[operation.name] ?? operation.title}
       </Button>

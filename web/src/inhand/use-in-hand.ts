@@ -99,6 +99,8 @@ export function useInHandOver(given: Given): HandInView {
     },
     [tool],
   );
+  const spots = useHand((hand) => (hand.tool === "cut" ? hand.jointSpots : null));
+  const drawn = useHand((hand) => hand.tool === "cut" && hand.cut?.by === "line");
   const measuring = name === "rule";
   const found = useMemo<Found>(
     () => (ground && measuring ? measuredBy(picks, ground, tree.current) : null),
@@ -107,8 +109,12 @@ export function useInHandOver(given: Given): HandInView {
     [ground, picks, measuring, ruleKind],
   );
   const measures = useMemo<DrawnMeasure[]>(() => {
+    if (drawn && picks.length > 1) {
+      const line = picks.map((one) => one.at.toArray());
+      return [{ key: "line", line, at: line.at(-1)!, text: "" }];
+    }
     if (!measuring) return [];
-    const drawn: DrawnMeasure[] = kept.map((one) => ({
+    const measures: DrawnMeasure[] = kept.map((one) => ({
       key: `kept ${one.id}`,
       line: one.line,
       at: middleOf(one.line),
@@ -116,15 +122,15 @@ export function useInHandOver(given: Given): HandInView {
     }));
     const one = typeof found === "string" ? null : found;
     if (one) {
-      drawn.push({
+      measures.push({
         key: "new",
         line: one.line,
         at: one.at,
         text: valueText(one.kind, one.value),
       });
     }
-    return shownKey === null ? drawn : drawn.filter(({ key }) => key === `kept ${shownKey}`);
-  }, [measuring, kept, found, shownKey]);
+    return shownKey === null ? measures : measures.filter(({ key }) => key === `kept ${shownKey}`);
+  }, [measuring, drawn, picks, kept, found, shownKey]);
   const kind = useHand((hand) => hand.reference.kind);
   const sizes = useHand((hand) => hand.reference.size);
   const { machine } = given;
@@ -133,7 +139,10 @@ export function useInHandOver(given: Given): HandInView {
     if (kind === "machine") return machine && { kind, sides: machine };
     return { kind, size: sizes[kind] };
   }, [kind, sizes, machine]);
-  const points = useMemo(() => picks.map((one) => one.at.toArray()), [picks]);
+  const points = useMemo(
+    () => spots?.map((at) => [...at]) ?? picks.map((one) => one.at.toArray()),
+    [picks, spots],
+  );
   const inHand = useMemo<InHand>(
     () => ({
       ...EMPTY_HANDED,

@@ -129,6 +129,7 @@ export const full = (part: Partial<Item> = {}): Item => ({
   decisions: [],
   covered: [],
   apart: [],
+  piece_names: {},
   letters: [],
   releases: [],
   ...part,

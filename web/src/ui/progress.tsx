@@ -65,6 +65,7 @@ const DOING: Record<Job["kind"], string> = {
   mend: "Mending",
   release: "Writing and reading back",
   compare: "Comparing two revisions",
+  derive: "Making it of another item",
 };
 
 /** Work that goes on: its step, how long it has taken, and a way to stop it. */

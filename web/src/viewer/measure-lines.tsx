@@ -92,17 +92,19 @@ export function MeasureLayer(props: {
           className="absolute left-0 top-0 size-2.5 rounded-full border-2 border-chalk bg-blue"
         />
       ))}
-      {props.measures.map(({ key, at, text }) => (
-        <span
-          key={key}
-          data-at={at.join(" ")}
-          // over its line, so that it does not cover it
-          data-up="-140%"
-          className="absolute left-0 top-0 whitespace-nowrap rounded-sm bg-chalk px-1.5 font-[650] text-ink"
-        >
-          {text}
-        </span>
-      ))}
+      {props.measures
+        .filter(({ text }) => text)
+        .map(({ key, at, text }) => (
+          <span
+            key={key}
+            data-at={at.join(" ")}
+            // over its line, so that it does not cover it
+            data-up="-140%"
+            className="absolute left-0 top-0 whitespace-nowrap rounded-sm bg-chalk px-1.5 font-[650] text-ink"
+          >
+            {text}
+          </span>
+        ))}
     </div>
   );
 }
