@@ -1,6 +1,6 @@
 """All addresses."""
 
-from bench import comparing, deriving, notes, piece_names
+from bench import comparing, deriving, notes, piece_names, siblings
 from bench import views as bench
 from dispatch import views as dispatch
 from django.http import HttpRequest, HttpResponse, HttpResponseNotFound
@@ -69,6 +69,7 @@ urlpatterns = [
     path("api/items/<int:pk>/set-aside", bench.SetAsideView.as_view()),
     path("api/items/<int:pk>/replace", items.ReplaceView.as_view()),
     path("api/items/<int:pk>/apart", bench.ApartView.as_view()),
+    path("api/items/<int:pk>/siblings", siblings.SiblingsView.as_view()),
     path("api/items/<int:pk>/pieces", deriving.DeriveView.as_view()),
     path("api/items/<int:pk>/pieces/<int:number>", piece_names.PieceNameView.as_view()),
     path("api/items/<int:pk>/release", dispatch.ReleaseView.as_view()),

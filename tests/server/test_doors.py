@@ -67,6 +67,7 @@ post   /api/items/together                 TL
 get    /api/items/{id}                     RTL
 get    /api/items/{id}/received            RTL
 get    /api/items/{id}/release             RTL
+get    /api/items/{id}/siblings            RTL
 get    /api/items/{id}/trail               RTL
 get    /api/items/{id}/trail/file          RTL
 post   /api/items/{id}/apart               TL

@@ -140,3 +140,25 @@ def test_copies_and_turned_pieces_keep_their_names_in_the_file(shop, item) -> No
     operate(shop, item, "turn", degrees=90, pieces=[numbers[1000]])
     assert work().state == "done"
     assert _numbers(item)[1000] == numbers[1000]
+
+
+def test_items_of_an_order_that_are_scaled_otherwise_are_pointed_out(shop, item) -> None:
+    other = take_in(shop, binary_stl(cuboid()))
+    third = take_in(shop, binary_stl(cuboid((4.0, 4.0, 4.0))))
+    told = shop.client.get(f"/api/items/{item}/siblings").data
+    assert (told["factor"], told["unequal"], told["equal"]) == (1.0, [], 2)
+    operate(shop, other, "scale", factor=2.5)
+    work()
+    operate(shop, other, "move", by=[1, 0, 0])
+    work()
+    operate(shop, third, "set-unit", unit="in")
+    work()
+    told = shop.client.get(f"/api/items/{item}/siblings").data
+    factors = {one["id"]: one["factor"] for one in told["unequal"]}
+    assert factors == {other: pytest.approx(2.5), third: pytest.approx(25.4)}
+    # what was gone back from does not count
+    first = item_of(shop, other)["revisions"][0]["number"]
+    assert do(shop, other, "current", to=first).status_code in (200, 204)
+    told = shop.client.get(f"/api/items/{item}/siblings").data
+    assert {one["id"] for one in told["unequal"]} == {third}
+    assert told["equal"] == 1

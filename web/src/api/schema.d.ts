@@ -448,6 +448,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/items/{id}/siblings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Which items of the order are scaled otherwise than this one. */
+        get: operations["items_siblings_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/items/{id}/trail": {
         parameters: {
             query?: never;
@@ -2000,6 +2017,27 @@ export interface components {
             /** Format: date-time */
             at: string | null;
         };
+        /** @description Another item of the order, and how many times as large it is as its file has it. */
+        Sibling: {
+            id: number;
+            name: string;
+            /** Format: double */
+            factor: number;
+        };
+        /** @description How an item is scaled beside the others of its order. */
+        Siblings: {
+            /**
+             * Format: double
+             * @description Times as large as its numbers in millimetres.
+             */
+            factor: number;
+            /** @description Those that have another factor. */
+            unequal: components["schemas"]["Sibling"][];
+            /** @description How many have another one. */
+            count: number;
+            /** @description How many others have the same. */
+            equal: number;
+        };
         /** @description One place of a finding. */
         Spot: {
             title: string;
@@ -2906,6 +2944,27 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    items_siblings_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Siblings"];
+                };
             };
         };
     };

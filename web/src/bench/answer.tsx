@@ -88,6 +88,8 @@ export function Answer(props: Props) {
           }
           onAccept={canWork ? work.accept : null}
           onWithdraw={canWork ? work.withdraw : null}
+          operations={operations}
+          onRun={canWork ? work.run : null}
         />
       ) : question.key === "walls" && suits ? (
         <Suits

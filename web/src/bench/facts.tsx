@@ -1,5 +1,7 @@
 import type { Item, Revision } from "../api/client";
 import { bytes, cm2, count, sizeOf, volume } from "../ui/format";
+import { useShop } from "../materials/queries";
+import { fileSizes, type SizeOfFile } from "./file-sizes";
 import { ShopNotes } from "./shop-notes";
 
 /** Name, place, measures and origin of the item; always in sight. */
@@ -49,6 +51,7 @@ export function Facts(props: {
             </h2>
             <p className="whitespace-nowrap px-3.5 pt-1 font-[650]">{sizeOf(report.size_mm)}</p>
             <List lines={measures} />
+            <Files triangles={report.triangles} />
           </>
         )}
         <ShopNotes item={item} />
@@ -70,6 +73,31 @@ export function Facts(props: {
       </div>
       {props.children}
     </aside>
+  );
+}
+
+/** How large its file would be, against what the shop sends on. */
+function Files({ triangles }: { triangles: number }) {
+  const megabytes = useShop().data?.values.file_megabytes;
+  const most = typeof megabytes === "number" ? megabytes * 1e6 : Infinity;
+  const sizes = fileSizes(triangles);
+  const told = ({ bytes: n, exact }: SizeOfFile) => `${exact ? "" : "about "}${bytes(n)}`;
+  return (
+    <dl
+      aria-label="Size of the file"
+      className="-mt-3 px-3.5 pb-3"
+      title={sizes.map((one) => `${one.format.toUpperCase()} ${told(one)}`).join(", ")}
+    >
+      {sizes.slice(0, 2).map((one) => (
+        <div key={one.format} className="flex justify-between gap-3 py-0.5">
+          <dt className="text-ink-2">As {one.format.toUpperCase()}</dt>
+          <dd className={`text-right ${one.bytes > most ? "font-[650] text-rust" : ""}`}>
+            {told(one)}
+            {one.bytes > most && `, ${bytes(most)} at most`}
+          </dd>
+        </div>
+      ))}
+    </dl>
   );
 }
 

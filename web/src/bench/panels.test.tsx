@@ -2,7 +2,7 @@
 import { fireEvent, screen, waitFor, within } from "@testing-library/react";
 import { beforeEach, describe, expect, it, vi } from "vitest";
 import type { Account, Cover, Decision, Item, Operation, RevisionLine } from "../api/client";
-import { show } from "../tests/dom";
+import { serve, show } from "../tests/dom";
 import { cover, finding, full, piece, question, revision, segment } from "../tests/makers";
 import { useDrafts } from "../ui/drafts";
 import { AccountSheet } from "./account";
@@ -238,6 +238,40 @@ describe("the size", () => {
     await user.type(screen.getByLabelText(/right as it is/), "a model of one");
     await user.click(screen.getByText("Keep this size"));
     expect(onAccept).toHaveBeenLastCalledWith(kind, [1], 1, "a model of one");
+  });
+
+  it("offers what mends it, and tells which of the order are scaled otherwise", async () => {
+    const asked = serve({
+      "GET /api/items/1/siblings": {
+        factor: 1,
+        unequal: [{ id: 9, name: "Lid", factor: 25.4 }],
+        count: 1,
+        equal: 2,
+      },
+    });
+    const operation = {
+      name: "cut-to-fit",
+      title: "Cut to fit the machine",
+      about: "Into equal parts.",
+      answers: ["too-large"],
+      parameters: [],
+    } as unknown as Operation;
+    const made = revision(finding("too-large", "call", "The whole model"));
+    const onRun = vi.fn();
+    const given = {
+      item: full(),
+      revision: made,
+      rows: rowsOf(made, question("size", ["too-large", "", ""])),
+      ...{ coverOf: () => null, material: undefined, onScale: null, onUnit: null },
+      ...{ onAccept: null, onWithdraw: null, operations: [operation], onRun },
+    };
+    const { user } = show(<SizePanel {...given} />);
+    await user.click(screen.getByText("Cut to fit the machine"));
+    expect(onRun).toHaveBeenCalledWith(operation, null);
+    expect(await screen.findByText("1 other item of the order is scaled otherwise.")).toBeTruthy();
+    expect(screen.getByText("25.4×")).toBeTruthy();
+    expect(screen.getByText(/as 2 others are/)).toBeTruthy();
+    expect(asked.some((one) => one.path.endsWith("/siblings"))).toBe(true);
   });
 
   it("says who kept it and why", () => {
@@ -641,6 +675,16 @@ describe("facts and account", () => {
     );
     expect(screen.getByText("Reason: asked by telephone")).toBeTruthy();
     expect(screen.queryByText("Triangles")).toBeNull();
+  });
+
+  it("facts tell how large the file would be, and what is too much for the shop", async () => {
+    serve({ "GET /api/shop": { values: { file_megabytes: 1 }, settings: [], by: "", at: null } });
+    const one = revision();
+    const report = { ...one.report, triangles: 100_000 };
+    show(<Facts item={full()} revision={{ ...one, report }} />);
+    expect(await screen.findByText("5.0 MB, 1.0 MB at most")).toBeTruthy();
+    expect(screen.getByText("about 1.5 MB, 1.0 MB at most")).toBeTruthy();
+    expect(screen.getByLabelText("Size of the file").title).toContain("OBJ about 4.7 MB");
   });
 
   it.each([

@@ -98,6 +98,10 @@ export function Pieces({
   const [listing, setListing] = useState(ALL_PIECES);
   const list = useMemo(() => listedPieces(every, listing), [every, listing]);
   const [taken, setTaken] = useState<ReadonlySet<number>>(new Set());
+  const takenNumbers = every
+    .filter((one) => taken.has(one.shell))
+    .map((one) => one.number)
+    .sort((a, b) => a - b);
   const takeOne = (shell: number) => {
     const next = new Set(taken);
     if (!next.delete(shell)) next.add(shell);
@@ -250,7 +254,7 @@ export function Pieces({
         </div>
       </div>
       <TakenPieces
-        taken={every.filter((one) => taken.has(one.shell)).map((one) => one.number)}
+        taken={takenNumbers}
         of={report.shells}
         operations={operations}
         material={material}
@@ -258,15 +262,7 @@ export function Pieces({
         onOnly={() => hideAll(every.map((one) => one.shell).filter((shell) => !taken.has(shell)))}
         onChooseFaces={() => onChooseFaces([...taken])}
         onOperate={onOperate}
-        onDerive={
-          onDerive &&
-          ((name, takeOut) =>
-            onDerive(
-              every.filter((one) => taken.has(one.shell)).map((one) => one.number),
-              name,
-              takeOut,
-            ))
-        }
+        onDerive={onDerive && ((name, takeOut) => onDerive(takenNumbers, name, takeOut))}
         onLetGo={() => setTaken(new Set())}
       />
       {report.shells > every.length && (

@@ -1,10 +1,12 @@
 import { useState } from "react";
-import type { Cover, Item, Material, Revision } from "../api/client";
+import type { Cover, Item, Material, Operation, Revision } from "../api/client";
 import { Button } from "../ui/button";
 import { sizeOf, UNIT_NAMES } from "../ui/format";
 import { Reason } from "../ui/reason";
+import { type OnRun, Remedy } from "./remedy";
 import type { Row } from "./rows";
 import { ScalePanel } from "./scale-panel";
+import { Siblings } from "./siblings";
 import { TakeBack } from "./take-back";
 import { useMachineFor } from "./use-machine";
 import type { Work } from "./use-work";
@@ -24,7 +26,12 @@ type Props = {
   onScale: ((parameters: Record<string, unknown>) => void) | null;
   onAccept: Work["accept"] | null;
   onWithdraw: Work["withdraw"] | null;
+  operations?: readonly Operation[];
+  /** Null when nothing can be run now. */
+  onRun?: OnRun | null;
 };
+
+const NO_OPERATIONS: readonly Operation[] = [];
 
 /** What a person says who takes the size as it is. */
 const CONFIRMS: Record<string, (unit: string) => string> = {
@@ -34,7 +41,7 @@ const CONFIRMS: Record<string, (unit: string) => string> = {
 };
 
 /** The unit that the file's numbers are read in, and what size each would give. */
-export function SizePanel(props: Props) {
+export function SizePanel({ operations = NO_OPERATIONS, onRun = null, ...props }: Props) {
   const { item, revision, rows, coverOf, onUnit, onAccept, onWithdraw } = props;
   const machine = useMachineFor(props.material);
   const now = revision.report.unit as Unit;
@@ -93,12 +100,17 @@ export function SizePanel(props: Props) {
         machine={machine}
         onScale={props.onScale}
       />
+      <Siblings item={item.id} revision={revision.id} />
       {rows.map((row) => {
         const { kind, severity, text, spots } = row.finding;
         const cover = coverOf(row);
         return (
           <section key={kind} data-kind={kind} className="border-t border-rule p-4">
             {kind !== "unit-suspect" && <p className="mb-2">{text}</p>}
+            {!cover &&
+              operations
+                .filter((one) => one.answers.includes(kind))
+                .map((one) => <Remedy key={one.name} row={row} operation={one} onRun={onRun} />)}
             {cover ? (
               <>
                 <p>
@@ -113,7 +125,7 @@ export function SizePanel(props: Props) {
             ) : (
               severity === "call" && (
                 <>
-                  <p className="mb-1">It is right as it is, because</p>
+                  <p className="mb-1 mt-3">It is right as it is, because</p>
                   <Reason
                     about={`${item.id} accept ${kind}`}
                     label="It is right as it is, because"

@@ -96,34 +96,31 @@ export function IntoParts({ operation, clearance, onCut }: Props) {
         </Button>
       </Row>
       {joint !== "none" && (
-        <>
-          <Row>{given.fields}</Row>
-          <Row>
-            <span className="text-ink-2" role="status">
-              {spots === null
-                ? "Places, number and size are proposed from the room there is."
-                : spots.length
-                  ? `${plural(spots.length, "place")} picked on the cut.`
-                  : "Click on the cut where they are to be."}
-            </span>
+        <Row>
+          {given.fields}
+          <span className="text-ink-2" role="status">
+            {spots === null
+              ? "Number and places are proposed."
+              : spots.length
+                ? `${plural(spots.length, "place")} picked on the cut.`
+                : "Click on the cut where they are to be."}
+          </span>
+          <Button
+            className="!px-2 !py-0.5"
+            onClick={() => setJointSpots(spots === null ? [] : null)}
+          >
+            {spots === null ? "Place them myself" : "Let them be proposed"}
+          </Button>
+          {spots !== null && spots.length > 0 && (
             <Button
-              className="!px-2 !py-0.5"
-              aria-pressed={spots !== null}
-              onClick={() => setJointSpots(spots === null ? [] : null)}
+              look="quiet"
+              className="!py-0.5"
+              onClick={() => setJointSpots(spots.slice(0, -1))}
             >
-              {spots === null ? "Place them myself" : "Let them be proposed"}
+              Take the last back
             </Button>
-            {spots !== null && spots.length > 0 && (
-              <Button
-                look="quiet"
-                className="!py-0.5"
-                onClick={() => setJointSpots(spots.slice(0, -1))}
-              >
-                Take the last back
-              </Button>
-            )}
-          </Row>
-        </>
+          )}
+        </Row>
       )}
     </form>
   );

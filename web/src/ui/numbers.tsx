@@ -76,7 +76,7 @@ export function NumberFields({
               step="any"
               min={one.least}
               max={one.most}
-              className={inputLook}
+              className={`${inputLook} ${beside ? "!px-1.5 !py-1" : ""}`}
               placeholder={one.empty || (one.needed ? "" : "usual")}
               value={typed[one.name] ?? usual(one.default)}
               onChange={(event) => type(one.name, event.target.value)}
