@@ -26,10 +26,11 @@ TAKE_OUT = "drop-pieces"
 
 
 class DerivedSerializer(serializers.Serializer[Any]):
-    """The item that was made."""
+    """The item that is made, and the work by which the pieces leave the one they are of."""
 
     id = serializers.IntegerField()
     name = serializers.CharField()
+    job = serializers.IntegerField(allow_null=True)
 
 
 class DeriveView(APIView):
@@ -39,7 +40,7 @@ class DeriveView(APIView):
     def post(self, request: Request, pk: int) -> Response:
         source = get_object_or_404(Item.objects.select_related("order", "material"), pk=pk)
         given = checked(DeriveSerializer, request.data)
-        made = derive(
+        made, leaving = derive(
             source,
             given["revision"],
             given["pieces"],
@@ -47,13 +48,16 @@ class DeriveView(APIView):
             take_out=given["take_out"],
             by=cast(User, request.user),
         )
-        return Response(DerivedSerializer(made).data, status=status.HTTP_201_CREATED)
+        told = {"id": made.pk, "name": made.name, "job": leaving and leaving.pk}
+        return Response(DerivedSerializer(told).data, status=status.HTTP_201_CREATED)
 
 
 def derive(
     source: Item, seen: int, pieces: list[int], name: str, *, take_out: bool, by: User
-) -> Item:
+) -> tuple[Item, ItemJob | None]:
     """Make an item of some pieces of another one, or of all of it.
+
+    Returns it, and the work by which they leave the other one if they do.
 
     Raises
     ------
@@ -84,8 +88,9 @@ def derive(
             if not pieces or number in pieces:
                 PieceName.objects.create(item=made, number=number, name=called, by=by)
         _start(made, base, pieces, by)
+        leaving = None
         if take_out:
-            start_at(
+            leaving = start_at(
                 source,
                 seen,
                 by,
@@ -93,7 +98,7 @@ def derive(
                 title=operation(TAKE_OUT).past,
                 parameters={"operation": TAKE_OUT, "parameters": {"pieces": pieces}},
             )
-    return made
+    return made, leaving
 
 
 def _start(item: Item, base: Revision, pieces: list[int], by: User) -> None:

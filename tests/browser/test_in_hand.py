@@ -279,6 +279,7 @@ def test_a_model_is_cut_into_parts_and_another_one_brought_in(page, tmp_path) ->
     page.until(lambda: page.all("canvas[data-picking=ready]"))
     take(page, "C")
     press(page, "across x")
+    press(page, "Into parts…")
     press(page, "Cut into parts")
     page.reads("Cut into parts of 2.40 cm³ and 2.40 cm³", "[data-testid=account]")
     page.in_state("closed", "tight")
@@ -289,6 +290,66 @@ def test_a_model_is_cut_into_parts_and_another_one_brought_in(page, tmp_path) ->
     page.press("Bring in as pieces", "[role=dialog]")
     page.reads("1 model brought in, 12 triangles", "[data-testid=account]")
     page.reads("3 pieces", "[aria-label=Pieces]")
+
+
+def test_a_cut_with_keyed_pegs_leaves_as_two_parts_with_their_names(page, tmp_path) -> None:
+    bring(page, tmp_path, cuboid((40.0, 30.0, 30.0)), "Keyed Halves")
+    take(page, "C")
+    press(page, "across x")
+    press(page, "Into parts…")
+    parts = "form[aria-label='Into parts']"
+    Select(page.one(f"{parts} select")).select_by_value("keyed")
+    page.press("Cut into parts", parts)
+    page.reads("2 keyed pegs", "[data-testid=account]")
+    page.reads("measured 0.300 to 0.300", "[data-testid=account]")
+    page.key(Keys.ESCAPE)
+    for number, name in ((1, "Seaward half"), (2, "Landward half")):
+        page.one(f"[data-piece='{number}']").click()
+        page.press("Name it", "[aria-label=Pieces]")
+        page.one(f"[aria-label='Name of piece {number}']").send_keys(name + Keys.ENTER)
+        page.reads(name, "[aria-label=Pieces]")
+        page.one(f"[data-piece='{number}']").click()
+    page.in_state("closed", "tight")
+    page.key("d")
+    page.one("[aria-label=Letter]")
+    page.key("d")
+    page.reads("It can be withdrawn", "[role=dialog]")
+    page.key(Keys.ENTER)
+    page.until(lambda: page.all("[data-testid=release]"))
+    file = page.download(page.button("Fetch the file", "[data-testid=release]"))
+    scene = trimesh.load(file)
+    assert {"Seaward half", "Landward half"} <= set(scene.geometry)
+    assert all(one.is_watertight for one in scene.geometry.values())
+
+
+def test_cut_along_a_drawn_line_and_a_part_made_an_item_of_its_own(page, tmp_path) -> None:
+    mesh = cuboid((60.0, 40.0, 8.0))
+    bring(page, tmp_path, mesh, "Stepped Plates")
+    take(page, "C")
+    press(page, "along a line")
+    view = View(page, mesh)
+    for x, y in ((3, 20), (25, 20), (25, 30), (35, 30), (35, 20), (57, 20)):
+        view.click(x, y, 8)
+    page.reads("6 corners")
+    press(page, "Cut along it")
+    page.reads("Cut along the line into parts of", "[data-testid=account]")
+    told = re.search(
+        r"parts of ([\d.]+) cm³ and ([\d.]+) cm³", page.one("[data-testid=account]").text
+    )
+    # to the pixel that was clicked
+    assert sorted(map(float, told.groups())) == pytest.approx([8.8, 10.4], abs=0.2)
+    assert sum(map(float, told.groups())) == pytest.approx(19.2, abs=0.011)
+    page.key(Keys.ESCAPE)
+    page.one("[aria-label='Take piece 2']").click()
+    page.press("Make an item…", "[aria-label='Taken pieces']")
+    page.one("[role=dialog] form input").send_keys("Upper plate" + Keys.ENTER)
+    page.until(lambda: not page.all("[role=dialog]"))
+    page.reads("1 piece taken out", "[data-testid=account]")
+    page.driver.get(page.address)
+    page.row("Upper plate")
+    page.open_item("Upper plate")
+    page.reads(f"{min(map(float, told.groups())):.2f} cm³", "[aria-label=Item]")
+    page.reads("Revision 0", "[aria-label=Item]")
 
 
 def test_question_finding_and_revision_live_in_the_address(page, tmp_path) -> None:

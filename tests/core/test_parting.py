@@ -290,6 +290,24 @@ def test_a_drawn_line_parts_it_as_another_library_does(make, given, cutter) -> N
     assert all(f"{v / 1000:.2f} cm³" in told for v in volumes if v > 10)
 
 
+@pytest.mark.parametrize("name", ["a tongue", "a dovetail", "a slant"])
+def test_parts_of_a_line_stand_clear_however_it_runs(name: str) -> None:
+    line = {
+        "a tongue": [(-30, 0), (-4, 0), (-4, 6), (4, 6), (4, 0), (30, 0)],
+        "a dovetail": [(-30, 0), (-3, 0), (-5, 6), (5, 6), (3, 0), (30, 0)],
+        "a slant": [(-30, -3), (0, 5), (30, -3)],
+    }[name]
+    given = {"line": [[x, y, 0.0] for x, y in line], "direction": [0.0, 0.0, 1.0]}
+    done = perform(box(20), "cut-along", given)
+    assert done.refused is None
+    one, other = _parts(done)
+    apart = np.sqrt(
+        igl.point_mesh_squared_distance(one.vertices, other.vertices, other.faces)[0].min()
+    )
+    assert apart > 0.2
+    assert done.mesh.volume == pytest.approx(8000.0, rel=1e-9)
+
+
 @pytest.mark.parametrize(
     ("given", "cutter"),
     [

@@ -30,6 +30,9 @@ MOST_CUTS = 60
 """Cuts of one model that somebody may have meant; more comes of a wrong unit."""
 _ARC = 8
 """Corners of the way round one side of a line, beyond the model."""
+_CLEAR = 0.2
+"""Share of the step by which a line has to be clear of where it was: parts that nearly touch would
+be taken for one with a gap."""
 _BEYOND = 0.1
 """How far what cuts through reaches beyond the model, of its size."""
 
@@ -233,7 +236,8 @@ def cut_along(
     'Cut along the line into parts of 0.60 cm³ and 0.40 cm³; they stand 1.0 mm apart.'
     """
     way = _unit(direction, "The direction")
-    cutter, aside = _line_cutter(mesh, np.asarray(line, dtype=np.float64), way)
+    corners = np.asarray(line, dtype=np.float64)
+    cutter, aside = _line_cutter(mesh, corners, way)
     _refuse_open(mesh)
     outside, inside = _divided(mesh, cutter, progress)
     if outside is None or inside is None:
@@ -242,11 +246,13 @@ def cut_along(
     numbers = {"volumes_mm3": [first.volume, second.volume]}
     told = f"Cut along the line into parts of {volume_text(first.volume)} and "
     told += f"{volume_text(second.volume)}; they stand {length_text(spacing)} apart."
-    apart = (
-        _moved(second, aside * spacing)
-        if aside is not None
-        else _beside([first], [second], spacing)[0]
-    )
+    if aside is None:
+        apart = _beside([first], [second], spacing)[0]
+    else:
+        # past steps and undercuts only wholly out of one another
+        out = float((first.vertices @ aside).max() - (second.vertices @ aside).min())
+        free = _slides_free(corners, way, aside * spacing)
+        apart = _moved(second, aside * (spacing if free else out + spacing))
     return _set_off([first, second], [first, apart], told, numbers)
 
 
@@ -368,10 +374,7 @@ def _line_cutter(mesh: Mesh, line: Array, way: Array) -> tuple[Mesh, Array | Non
     """
     middle = mesh.bounds.mean(axis=0)
     radius = (1.0 + _BEYOND) * mesh.diagonal + float(np.linalg.norm(line - middle, axis=1).max())
-    across = np.cross(way, np.eye(3)[np.argmin(np.abs(way))])
-    axes = np.stack(
-        [across / np.linalg.norm(across), np.cross(way, across) / np.linalg.norm(across)]
-    )
+    axes = _axes(way)
     flat = (line - middle) @ axes.T
     flat = flat[np.r_[True, np.linalg.norm(np.diff(flat, axis=0), axis=1) > 1e-9 * radius]]
     if len(flat) < 2:
@@ -405,24 +408,58 @@ def _on_circle(point: Array, way: Array, radius: float) -> Array:
     return there
 
 
-def _crosses_itself(outline: Array) -> bool:
-    """Whether two sides of an outline cross that are not neighbours."""
-    n = len(outline)
-    start, end = outline, np.roll(outline, -1, axis=0)
+def _slides_free(line: Array, way: Array, step: Array) -> bool:
+    """Whether a line seen along a direction, moved by a step, is clear of where it was."""
+    axes = _axes(way)
+    here = line @ axes.T
+    there = here + step @ axes.T
+    a, b = np.repeat(here[:-1], len(here) - 1, axis=0), np.repeat(here[1:], len(here) - 1, axis=0)
+    c, d = np.tile(there[:-1], (len(here) - 1, 1)), np.tile(there[1:], (len(here) - 1, 1))
+    if _segments_cross(a, b, c, d).any():
+        return False
+    pairs = ((a, c, d), (b, c, d), (c, a, b), (d, a, b))
+    nearest = min(float(_to_segments(*one).min()) for one in pairs)
+    return nearest >= _CLEAR * float(np.linalg.norm(step))
 
-    def turn(a: Array, b: Array, c: Array) -> Array:
-        one, two = b - a, c - a
+
+def _to_segments(p: Array, a: Array, b: Array) -> Array:
+    """How far points are from segments, row by row."""
+    side = b - a
+    square = (side**2).sum(axis=1).clip(1e-300)
+    share = (((p - a) * side).sum(axis=1) / square).clip(0.0, 1.0)
+    away: Array = np.linalg.norm(p - a - share[:, None] * side, axis=1)
+    return away
+
+
+def _axes(way: Array) -> Array:
+    """Two unit vectors square to a direction and to each other, shape (2, 3)."""
+    across = np.cross(way, np.eye(3)[np.argmin(np.abs(way))])
+    across /= np.linalg.norm(across)
+    return np.stack([across, np.cross(way, across)])
+
+
+def _segments_cross(a: Array, b: Array, c: Array, d: Array) -> Array:
+    """Whether segments a-b and c-d of a plane meet, row by row."""
+
+    def turn(p: Array, q: Array, r: Array) -> Array:
+        one, two = q - p, r - p
         signs: Array = np.sign(one[..., 0] * two[..., 1] - one[..., 1] * two[..., 0])
         return signs
 
-    i, j = np.triu_indices(n, 2)
-    apart = (j + 1) % n != i
-    i, j = i[apart], j[apart]
-    a, b, c, d = start[i], end[i], start[j], end[j]
     # those on one line must share a stretch of it
     near = (np.minimum(a, b) <= np.maximum(c, d)) & (np.minimum(c, d) <= np.maximum(a, b))
     across = (turn(a, b, c) * turn(a, b, d) <= 0) & (turn(c, d, a) * turn(c, d, b) <= 0)
-    return bool((across & near.all(axis=1)).any())
+    meet: Array = across & near.all(axis=1)
+    return meet
+
+
+def _crosses_itself(outline: Array) -> bool:
+    """Whether two sides of an outline cross that are not neighbours."""
+    start, end = outline, np.roll(outline, -1, axis=0)
+    i, j = np.triu_indices(len(outline), 2)
+    apart = (j + 1) % len(outline) != i
+    i, j = i[apart], j[apart]
+    return bool(_segments_cross(start[i], end[i], start[j], end[j]).any())
 
 
 def _cutter(shape: str, at: Array, size: Array, axis: Array) -> Mesh:

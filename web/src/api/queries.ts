@@ -253,9 +253,11 @@ export function useItemActions(id: number) {
       ),
     ),
     derive: useMutation(
-      action((body: Seen & { pieces: number[]; name: string; take_out: boolean }) =>
-        need(api.POST("/api/items/{id}/pieces", { params, body })),
-      ),
+      action(async (body: Seen & { pieces: number[]; name: string; take_out: boolean }) => {
+        const made = await need(api.POST("/api/items/{id}/pieces", { params, body }));
+        if (made.job !== null) STARTED.add(made.job);
+        return made;
+      }),
     ),
     withdraw: useMutation(
       action(

@@ -1313,10 +1313,11 @@ export interface components {
              */
             take_out?: boolean;
         };
-        /** @description The item that was made. */
+        /** @description The item that is made, and the work by which the pieces leave the one they are of. */
         Derived: {
             id: number;
             name: string;
+            job: number | null;
         };
         EditRequest: {
             rules: unknown;

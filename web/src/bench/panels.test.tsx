@@ -1,5 +1,5 @@
 // @vitest-environment jsdom
-import { fireEvent, screen, waitFor, within } from "@testing-library/react";
+import { cleanup, fireEvent, screen, waitFor, within } from "@testing-library/react";
 import { beforeEach, describe, expect, it, vi } from "vitest";
 import type { Account, Cover, Decision, Item, Operation, RevisionLine } from "../api/client";
 import { serve, show } from "../tests/dom";
@@ -238,6 +238,16 @@ describe("the size", () => {
     await user.type(screen.getByLabelText(/right as it is/), "a model of one");
     await user.click(screen.getByText("Keep this size"));
     expect(onAccept).toHaveBeenLastCalledWith(kind, [1], 1, "a model of one");
+  });
+
+  it("takes the unit as told, after which the size itself is judged", async () => {
+    const { user, onUnit } = panel("unit-suspect");
+    await user.click(screen.getByText("They are millimetres"));
+    expect(onUnit).toHaveBeenCalledWith("mm");
+    // no more to be told of a size that is not in doubt
+    cleanup();
+    panel("too-large");
+    expect(screen.queryByText("They are millimetres")).toBeNull();
   });
 
   it("offers what mends it, and tells which of the order are scaled otherwise", async () => {

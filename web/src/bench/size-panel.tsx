@@ -46,6 +46,8 @@ export function SizePanel({ operations = NO_OPERATIONS, onRun = null, ...props }
   const machine = useMachineFor(props.material);
   const now = revision.report.unit as Unit;
   const numbers = revision.report.size_mm.map((mm) => mm / UNITS[now]);
+  // once it is told, the size itself is judged: whether it fits a machine
+  const inDoubt = rows.some((row) => row.finding.kind === "unit-suspect" && !coverOf(row));
   // arrow keys go from one to the next; only the button starts work
   const [chosen, setChosen] = useState<{ of: number; unit: Unit } | null>(null);
   const unitChosen = chosen?.of === revision.id ? chosen.unit : now;
@@ -77,6 +79,11 @@ export function SizePanel({ operations = NO_OPERATIONS, onRun = null, ...props }
             </span>
           </label>
         ))}
+        {unitChosen === now && inDoubt && (
+          <Button className="mt-3" disabled={!onUnit} onClick={() => onUnit?.(now)}>
+            They are {UNIT_NAMES[now]}
+          </Button>
+        )}
         {unitChosen !== now && (
           <Button
             look="primary"

@@ -37,7 +37,7 @@ export function cutThrough(
 export function cutAlongLine(skin: Skin): Cut {
   const normal: CutPlane["normal"] = [0, 0, -1];
   const [low, high] = rangeOf(skin, normal);
-  return { by: "line", plane: { normal, offset: high + (high - low) }, both: false };
+  return { by: "line", plane: { normal, offset: low - (high - low) }, both: false };
 }
 
 /** The plane through three points; null where they lie in a line. */

@@ -5,7 +5,12 @@ const one = new Intl.NumberFormat("en-GB", { minimumFractionDigits: 1, maximumFr
 const two = new Intl.NumberFormat("en-GB", { minimumFractionDigits: 2, maximumFractionDigits: 2 });
 
 export const count = (n: number) => whole.format(n);
-export const sizeOf = (mm: readonly number[]) => `${mm.map((x) => one.format(x)).join(" × ")} mm`;
+/** Longest side up to which sides are told in millimetres; nobody prints what is longer. */
+const LONG = 10_000;
+export const sizeOf = (mm: readonly number[]) => {
+  const [by, unit] = Math.max(...mm) > LONG ? [1000, "m"] : [1, "mm"];
+  return `${mm.map((x) => one.format(x / by)).join(" × ")} ${unit}`;
+};
 export const cm3 = (mm3: number) => `${two.format(mm3 / 1000)} cm³`;
 /** A volume in the unit that leaves something to read. */
 export const volume = (mm3: number) => (Math.abs(mm3) < 10 ? `${two.format(mm3)} mm³` : cm3(mm3));
