@@ -33,6 +33,7 @@ from typing import IO
 import numpy as np
 from caulkcore import Mesh
 from caulkcore.diagnose.diagnosis import Diagnosis
+from caulkcore.diagnose.standing import standing
 from caulkcore.io.labels import Labels
 from caulkcore.mesh.arrays import Array
 from caulkcore.mesh.renumber import number_as_met
@@ -182,12 +183,20 @@ def report_for_screen(
         line["spots"] = [_spot(p, known) for p in finding.places]
     told["verdicts"] = [one.as_json() for one in report.verdicts]
     told["smallest_mm"] = smallest_feature(report.mesh)
+    told["margin_deg"] = _margin(report)
     told["pieces"] = report.pieces.as_json(LISTED_PIECES)
     names = labels.of_shells(report.pieces.of_face, report.shells) if labels else None
     for line in told["pieces"]:
         line["name"] = names[line["shell"]] if names else ""
         line["number"] = known[line["shell"]]
     return told
+
+
+def _margin(report: Report) -> float | None:
+    """By how much it can be tilted as it lies before it falls over, degrees; none while open."""
+    if not report.tight or report.mesh.volume <= 0:
+        return None
+    return round(standing(report.mesh).margin, 2)
 
 
 def _spot(place: Place, numbers: Sequence[int]) -> dict[str, object]:

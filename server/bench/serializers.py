@@ -206,6 +206,11 @@ class ReportSerializer(serializers.Serializer[Any]):
     smallest_mm = serializers.FloatField(
         required=False, allow_null=True, help_text="Size of the smallest feature, if it is small."
     )
+    margin_deg = serializers.FloatField(
+        required=False,
+        allow_null=True,
+        help_text="How far it can be tilted as it lies, z up, before it falls; null while open.",
+    )
     shells = serializers.IntegerField()
     pieces = PieceSerializer(many=True, required=False, help_text="The largest, by number.")
     tight = serializers.BooleanField()

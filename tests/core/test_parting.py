@@ -354,6 +354,14 @@ def test_a_seat_has_its_clearance(clearance: float) -> None:
     assert f"measured {clearance:.3f}" in done.steps[0].text
 
 
+def test_a_seat_that_takes_up_a_whole_piece_tells_no_gap() -> None:
+    three = b.soup(b.soup(box(4), box(10)), box(6, (40, 0, 0)))
+    done = perform(three, "subtract", {"pieces": [2], "clearance": 0.3})
+    assert done.after.shells == 1
+    assert "went wholly" in done.steps[0].text
+    assert "measured" not in done.steps[0].text
+
+
 def test_a_solid_grown_has_each_face_as_far_off() -> None:
     fine = subdivide(cuboid(), size=2.0, rounded=False).mesh
     for grown in (offset_solid(cuboid(), 0.5), offset_solid(fine, 0.5)):

@@ -2,6 +2,7 @@
 
 from collections.abc import Collection, Sequence
 
+import numpy as np
 from caulkcore.arrangement.outer_hull import Inverted
 from caulkcore.diagnose.diagnosis import Diagnosis
 from caulkcore.errors import OperationRefused
@@ -17,6 +18,8 @@ from .jointing import fit
 from .overlaps import unite as unite_overlaps
 from .piece_solids import PieceSolids
 
+_LOOKED = 4.0
+"""Gaps of a seat are looked for up to so many times its clearance."""
 _SAME = 1e-9
 """Share by which the volume of two that only touch may be off their sum: rounding."""
 
@@ -191,9 +194,12 @@ def subtract(
     done = f"{volume_text(taken)} taken off {counted(cut, 'piece')}"
     done += f", of which {gone:,} went wholly" if gone else ""
     if clearance:
-        least = min(fit(one, piece, 4 * clearance)[0] for one in meant for piece in kept)
-        numbers |= {"clearance_mm": clearance, "measured_mm": least}
-        done += f", {length_text(clearance)} clear all round (measured {least:.3f} at least)"
+        gaps = [fit(one, piece, _LOOKED * clearance)[0] for one in meant for piece in kept]
+        done += f", {length_text(clearance)} clear all round"
+        # one that took up a whole piece may be far from all that stays
+        if min(gaps) < np.inf:
+            numbers |= {"clearance_mm": clearance, "measured_mm": min(gaps)}
+            done += f" (measured {min(gaps):.3f} at least)"
     return OperationResult(rest.with_solids([*kept, *(meant if keep else ())]), f"{done}.", numbers)
 
 

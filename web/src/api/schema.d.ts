@@ -1848,6 +1848,11 @@ export interface components {
              * @description Size of the smallest feature, if it is small.
              */
             smallest_mm: number | null;
+            /**
+             * Format: double
+             * @description How far it can be tilted as it lies, z up, before it falls; null while open.
+             */
+            margin_deg: number | null;
             shells: number;
             /** @description The largest, by number. */
             pieces: components["schemas"]["Piece"][];

@@ -2,7 +2,7 @@
 import { cleanup, fireEvent, render, screen, waitFor } from "@testing-library/react";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import type { Operation, Revision } from "../api/client";
-import { Rework, usualReach } from "./rework";
+import { Rework, usualReach, standingText } from "./rework";
 import { useBench } from "./store";
 
 const number = (name: string, title: string, least: number, most: number) => ({
@@ -101,6 +101,13 @@ beforeEach(() => {
   useBench.getState().reset();
 });
 afterEach(cleanup);
+
+describe("how a model stands", () => {
+  it("is told with its margin", () => {
+    expect(standingText(26.6)).toContain("can be tilted by 27°");
+    expect(standingText(-5.7)).toContain("6° beyond its foot");
+  });
+});
 
 describe("reworking at large", () => {
   it("offers what may be run freely, tells what it takes, and runs it with what was given", async () => {

@@ -141,6 +141,9 @@ function Form(props: Omit<Props, "operations"> & { operation: Operation }) {
           {one.title}
         </label>
       ))}
+      {operation.name === "flat-foot" && revision.report.margin_deg != null && (
+        <p className="text-ink-2">{standingText(revision.report.margin_deg)}</p>
+      )}
       {cost?.text && (
         <p role="status" className={cost.refused ? "text-rust" : "text-ink-2"}>
           {cost.text}
@@ -152,6 +155,12 @@ function Form(props: Omit<Props, "operations"> & { operation: Operation }) {
     </form>
   );
 }
+
+/** Whether it stands as it lies, and by how much. */
+export const standingText = (margin: number) =>
+  margin > 0
+    ? `As it lies it stands, and can be tilted by ${Math.round(margin)}°.`
+    : `As it lies it does not stand: its centre of mass is ${Math.round(-margin)}° beyond its foot.`;
 
 /** A twelfth of the longest side, to two figures. */
 export const usualReach = ({ report }: Revision) =>

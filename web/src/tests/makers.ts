@@ -87,6 +87,7 @@ export const revision = (...findings: Finding[]): Revision => ({
     triangles: 12,
     vertices: 8,
     smallest_mm: null,
+    margin_deg: 45,
     size_mm: [10, 10, 10],
     volume_mm3: 1000,
     area_mm2: 600,
