@@ -1,7 +1,7 @@
 import { beforeEach, describe, expect, it } from "vitest";
 import { piece } from "../tests/makers";
 import { isHidden } from "../viewer/shells";
-import { nestedPieces, pieceName } from "./pieces";
+import { nestedPieces, pieceName, rootsOf } from "./pieces";
 import { useBench } from "./store";
 
 describe("pieces", () => {
@@ -75,5 +75,12 @@ describe("sight", () => {
     toggle("seeThrough");
     open("solid");
     expect(through()).toBe(true);
+  });
+});
+
+describe("the outermost", () => {
+  it("is the piece itself, or the one that all that are round it lie in", () => {
+    const pieces = [piece(0), piece(1, { within: 0 }), piece(2, { within: 1 }), piece(4)];
+    expect(rootsOf(pieces)).toEqual([0, 0, 0, undefined, 4]);
   });
 });

@@ -42,6 +42,18 @@ export function nestedPieces(found: readonly Piece[] = [], names: PieceNames = N
   return list;
 }
 
+/** The outermost shell that each one lies in, by shell; itself where it lies in none. */
+export function rootsOf(pieces: readonly Piece[]): number[] {
+  const within = new Map(pieces.map((one) => [one.shell, one.within]));
+  const roots: number[] = [];
+  for (const { shell } of pieces) {
+    let root = shell;
+    while ((within.get(root) ?? -1) >= 0) root = within.get(root)!;
+    roots[shell] = root;
+  }
+  return roots;
+}
+
 /** So many pieces are found by the eye. */
 const FEW = 8;
 
@@ -135,6 +147,7 @@ export function Pieces({
           </button>
         )}
       </header>
+      {every.filter((one) => one.within < 0).length > 1 && <Spread />}
       {every.length > FEW && <PieceFilter listing={listing} onChange={setListing} />}
       <div ref={box} role="list" className="min-h-0 overflow-auto pb-1">
         <div className="relative" style={{ height: lines.getTotalSize() }}>
@@ -273,6 +286,29 @@ export function Pieces({
         </p>
       )}
     </section>
+  );
+}
+
+/** Pulls the pieces apart to look between them; nothing of the model moves. */
+function Spread() {
+  const spread = useBench((bench) => bench.spread);
+  const pull = useBench((bench) => bench.pull);
+  return (
+    <label
+      className="flex items-center gap-2 px-3.5 pb-1.5 text-ink-2"
+      title="Only to look between them: nothing of the model moves"
+    >
+      pulled apart
+      <input
+        type="range"
+        min={0}
+        max={1}
+        step={0.02}
+        className="min-w-0 flex-1"
+        value={spread}
+        onChange={(event) => pull(Number(event.target.value))}
+      />
+    </label>
   );
 }
 

@@ -16,6 +16,8 @@ export type BenchStore = {
   looks: Looks;
   /** Shells out of sight. */
   sight: Sight;
+  /** How far pieces are pulled apart to look between them: 1 doubles how far they are off. */
+  spread: number;
   /** The chosen piece, by the number of its shell. */
   piece: number | null;
   /** Whether it is being decided that the chosen piece stays apart, or does no more. */
@@ -51,6 +53,7 @@ export type BenchStore = {
   open: (question: string) => void;
   choose: (number: number | null) => void;
   view: (revision: number | null) => void;
+  pull: (spread: number) => void;
   toggle: (look: keyof Looks) => void;
   look: (to: Direction | "whole") => void;
   /** Look from so many degrees round from the front and up, or turn by so many. */
@@ -106,6 +109,7 @@ const start = {
     parallel: false,
   },
   sight: ALL_SHOWN,
+  spread: 0,
   piece: null,
   parting: false,
   listing: ALL_LISTED,
@@ -190,8 +194,9 @@ export const useBench = create<BenchStore>((set) => ({
       // what the address asked for is of the first revision that this page goes along with
       store.held === null
         ? { held }
-        : { held, chosen: null, taken: new Set(), piece: null, probe: null },
+        : { held, chosen: null, taken: new Set(), piece: null, probe: null, spread: 0 },
     ),
+  pull: (spread) => set({ spread }),
   toggle: (look) => set(({ looks }) => ({ looks: { ...looks, [look]: !looks[look] } })),
   look: (to) => set(({ flight }) => ({ flight: { turn: flight.turn + 1, to } })),
   lookFrom: (round, up) =>

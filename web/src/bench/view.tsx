@@ -23,6 +23,7 @@ import { Legend } from "./legend";
 import { boxRound } from "./moved";
 import { depthOf } from "./rows";
 import { InsteadOfView } from "./states";
+import { rootsOf } from "./pieces";
 import { type BenchStore, useBench } from "./store";
 import { type Drawn, type Ground, type Tool, toolInHand } from "./tools";
 import type { Chart } from "./use-chart";
@@ -250,6 +251,11 @@ function Model(props: ModelProps) {
   const places = useMemo(() => rows.map((row) => row.mark), [rows]);
   const marked = ledger.question !== undefined && ledger.question.key !== "size";
   const drawn = useBench(useShallow((bench) => draws(tool, bench, fits ? ground : null)));
+  const pulled = useBench((bench) => bench.spread);
+  const spread = useMemo(
+    () => (pulled > 0 && fits ? { share: pulled, roots: rootsOf(pieces) } : null),
+    [pulled, fits, pieces],
+  );
   const { points, reach } = drawn;
   const region = useMemo(() => points && { points, reach }, [points, reach]);
   if (!skin) return null;
@@ -279,6 +285,7 @@ function Model(props: ModelProps) {
       probe={drawn.probe}
       region={region}
       inHand={fits ? hand.inHand : EMPTY_HANDED}
+      spread={spread}
     />
   );
 }

@@ -24,19 +24,25 @@ export function skinMaterial(): THREE.MeshLambertMaterial {
   });
   const marked = { value: 1 };
   const tinted = { value: 0 };
+  const spread = { value: 0 };
   const tints = { value: SHELL_TINTS.map((tint) => new THREE.Color(tint)) };
   material.userData.insideMarked = marked;
   material.userData.tinted = tinted;
+  material.userData.spread = spread;
   material.onBeforeCompile = (shader) => {
     shader.uniforms.insideMarked = marked;
     shader.uniforms.tinted = tinted;
     shader.uniforms.tints = tints;
+    shader.uniforms.spread = spread;
     shader.vertexShader = shader.vertexShader
       .replace(
         "#include <common>",
-        "#include <common>\nattribute float tint;\nvarying float vTint;",
+        "#include <common>\nattribute float tint;\nattribute vec3 away;\nuniform float spread;\nvarying float vTint;",
       )
-      .replace("#include <begin_vertex>", "#include <begin_vertex>\nvTint = tint;");
+      .replace(
+        "#include <begin_vertex>",
+        "#include <begin_vertex>\nvTint = tint;\ntransformed += spread * away;",
+      );
     shader.fragmentShader = shader.fragmentShader
       .replace(
         "#include <common>",

@@ -2,7 +2,15 @@ import * as THREE from "three";
 import { MeshBVH } from "three-mesh-bvh";
 import { beforeAll, describe, expect, it } from "vitest";
 import { pick } from "./picking";
-import { ALL_SHOWN, boxOf, cornersInSight, isHidden, shellAt, type Sight } from "./shells";
+import {
+  ALL_SHOWN,
+  boxOf,
+  cornersInSight,
+  isHidden,
+  shellAt,
+  type Sight,
+  waysApart,
+} from "./shells";
 import { type Skin, skinOf } from "./skin";
 
 const sight = (only: number | null, ...hidden: number[]): Sight => ({
@@ -97,5 +105,18 @@ describe("picking", () => {
 
   it("finds nothing beside the model", () => {
     expect(pick(skin, tree, down(3, 0), ALL_SHOWN)).toBeNull();
+  });
+});
+
+describe("shells pulled apart", () => {
+  it("go off the middle, and what lies in one goes with it", () => {
+    const way = (roots: number[], shell: number) =>
+      [...waysApart(squares(), roots).slice(shell * 12, shell * 12 + 3)].map((x) => x + 0);
+    expect([0, 1, 2].map((shell) => way([0, 1, 2], shell))).toEqual([
+      [0, 0, 1],
+      [0, 0, 0],
+      [0, 0, -1],
+    ]);
+    expect(way([0, 1, 0], 2)).toEqual([0, 0, 1]);
   });
 });

@@ -53,3 +53,28 @@ export function boxOf(skin: Skin, shell: number): [number[], number[]] {
   }
   return [box.min.add(skin.middle).toArray(), box.max.add(skin.middle).toArray()];
 }
+
+/** Shells pulled apart to look between them: how far, and with which outer shell each one goes. */
+export type Spread = { share: number; roots: readonly number[] };
+
+/** The way that each vertex goes when shells are pulled apart: off the middle of the model. */
+export function waysApart(skin: Skin, roots: readonly number[]): Float32Array {
+  const ways = new Float32Array(skin.positions.length);
+  const middle = skin.box.getCenter(new THREE.Vector3()).add(skin.middle).toArray();
+  const known = new Map<number, number[]>();
+  for (let shell = 0; shell + 1 < skin.starts.length; shell++) {
+    const root = roots[shell] ?? shell;
+    if (!known.has(root)) {
+      const [low, high] = boxOf(skin, root);
+      known.set(
+        root,
+        low.map((x, k) => (x + high[k]!) / 2 - middle[k]!),
+      );
+    }
+    const way = known.get(root)!;
+    for (let c = skin.starts[shell]! * 3; c < skin.starts[shell + 1]! * 3; c++) {
+      ways.set(way, skin.corners[c]! * 3);
+    }
+  }
+  return ways;
+}

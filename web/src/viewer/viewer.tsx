@@ -21,12 +21,13 @@ import { depthText, type Probe, ProbeLine } from "./probe";
 import { type Reference, ReferenceThing } from "./reference-thing";
 import { RegionHatch } from "./region";
 import { type Flight, Rig } from "./rig";
-import { cornersInSight, type Sight } from "./shells";
+import { cornersInSight, type Sight, type Spread, waysApart } from "./shells";
 import { type Marks, placeAt, type Skin } from "./skin";
 import type { Soundings } from "./soundings";
 import { Wires } from "./wires";
 
 const NO_PLACES: readonly number[] = [];
+const NO_LABELS: readonly Label[] = [];
 
 export type Looks = {
   seeThrough: boolean;
@@ -96,12 +97,20 @@ type Props = {
   /** Points picked on the model, and how far round each is meant. */
   region: { points: readonly (readonly number[])[]; reach: number } | null;
   inHand: InHand;
+  /** Pieces pulled apart, only to be looked at; none by default. */
+  spread?: Spread | null;
 };
 
 /** The model on its plate, with the marks of the open question. */
 export function Viewer(props: Props) {
-  const { skin, marks, looks, sight, places, nameOf, onPick, soundings, inHand } = props;
+  const { skin, looks, sight, places, nameOf, onPick, inHand } = props;
   const { clip } = inHand;
+  const spread = props.spread && props.spread.share > 0 ? props.spread : null;
+  // what stands on the model stands where the pieces are
+  const marks = spread ? null : props.marks;
+  const soundings = spread ? null : props.soundings;
+  const changes = spread ? null : props.changes;
+  const labels = spread ? NO_LABELS : props.labels;
   const layer = useRef<HTMLDivElement>(null);
   const readout = useRef<HTMLParagraphElement>(null);
   const { hover: hoverInHand } = inHand;
@@ -147,8 +156,8 @@ export function Viewer(props: Props) {
       >
         <LostContext onLost={setLost} />
         <Lights />
-        {props.changes?.faces === skin.corners.length / 3 ? (
-          <ChangedSkin skin={skin} changes={props.changes} sight={sight} clip={clip} />
+        {changes?.faces === skin.corners.length / 3 ? (
+          <ChangedSkin skin={skin} changes={changes} sight={sight} clip={clip} />
         ) : soundings ? (
           <Chart
             skin={skin}
@@ -165,25 +174,28 @@ export function Viewer(props: Props) {
           sight={sight}
           clip={clip}
           ghost={inHand.ghost}
-          bare={soundings !== null || props.changes?.faces === skin.corners.length / 3}
+          spread={spread}
+          bare={soundings !== null || changes?.faces === skin.corners.length / 3}
         />
         {props.probe && <ProbeLine skin={skin} probe={props.probe} />}
-        {props.piece !== null && <Hatched skin={skin} shell={props.piece} />}
+        {props.piece !== null && !spread && <Hatched skin={skin} shell={props.piece} />}
         {props.region && <RegionHatch skin={skin} sight={sight} {...props.region} />}
-        {inHand.choice?.length === skin.corners.length / 3 && (
+        {!spread && inHand.choice?.length === skin.corners.length / 3 && (
           <ChoiceHatch skin={skin} faces={inHand.choice} clip={clip} />
         )}
         <MeasureLines skin={skin} measures={inHand.measures} />
         <MeasureDriver skin={skin} layer={measureLayer} />
         {inHand.reference && <ReferenceThing skin={skin} reference={inHand.reference} />}
-        <Picking
-          skin={skin}
-          sight={sight}
-          clip={clip}
-          onHover={hover}
-          onPick={picked}
-          grip={inHand.grip}
-        />
+        {!spread && (
+          <Picking
+            skin={skin}
+            sight={sight}
+            clip={clip}
+            onHover={hover}
+            onPick={picked}
+            grip={inHand.grip}
+          />
+        )}
         <Plate skin={skin} />
         {marks && (
           <MarksInView
@@ -202,12 +214,12 @@ export function Viewer(props: Props) {
           taken={inHand.taken}
           parallel={looks.parallel}
         />
-        <LabelDriver skin={skin} labels={props.labels} layer={layer} />
+        <LabelDriver skin={skin} labels={labels} layer={layer} />
         <ScaleDriver bar={bar} />
       </Canvas>
       <LabelLayer
         layer={layer}
-        labels={props.labels}
+        labels={labels}
         chosen={props.chosenLabel}
         onChoose={props.onChoose}
       />
@@ -252,11 +264,12 @@ type BodyProps = {
   sight: Sight;
   clip: Clip | null;
   ghost: boolean;
+  spread: Spread | null;
   /** The faces themselves are drawn in another way; only what a cut lays open is drawn here. */
   bare: boolean;
 };
 
-function Body({ skin, looks, sight, clip, ghost, bare }: BodyProps) {
+function Body({ skin, looks, sight, clip, ghost, spread, bare }: BodyProps) {
   const invalidate = useThree((state) => state.invalidate);
   const material = useMemo(skinMaterial, []);
   const away = useMemo(
@@ -291,11 +304,24 @@ function Body({ skin, looks, sight, clip, ghost, bare }: BodyProps) {
     },
     [material, away],
   );
+  const roots = spread?.roots;
+  const share = spread?.share ?? 0;
+  const ways = useMemo(
+    () => (roots ? new THREE.BufferAttribute(waysApart(skin, roots), 3) : null),
+    [skin, roots],
+  );
+  useEffect(() => {
+    (material.userData.spread as { value: number }).value = share;
+    invalidate();
+  }, [material, share, invalidate]);
   const fine = useFineness(skin, clip);
-  const inSight = useMemo(() => partOf(skin, cornersInSight(skin, sight)), [skin, sight]);
+  const inSight = useMemo(
+    () => partOf(skin, cornersInSight(skin, sight), ways),
+    [skin, sight, ways],
+  );
   const coarse = useMemo(
-    () => skin.coarse && partOf(skin, cornersInSight(skin.coarse, sight)),
-    [skin, sight],
+    () => skin.coarse && partOf(skin, cornersInSight(skin.coarse, sight), ways),
+    [skin, sight, ways],
   );
   const drawn = fine ? inSight : (coarse ?? inSight);
   useEffect(() => {
@@ -308,7 +334,7 @@ function Body({ skin, looks, sight, clip, ghost, bare }: BodyProps) {
   useEffect(() => invalidate(), [drawn, invalidate]);
   return (
     <>
-      {!bare && <mesh geometry={drawn} material={material} />}
+      {!bare && <mesh geometry={drawn} material={material} frustumCulled={!spread} />}
       {/* the stand-in that is drawn while the view turns has other triangles than the model */}
       {looks.triangles && drawn === inSight && <Wires skin={skin} sight={sight} clip={clip} />}
       {clip && <CutFaces skin={skin} geometry={drawn} clip={clip} />}
@@ -318,8 +344,13 @@ function Body({ skin, looks, sight, clip, ghost, bare }: BodyProps) {
 }
 
 /** Some faces over the vertices of a skin. */
-function partOf(skin: Skin, corners: Uint32Array): THREE.BufferGeometry {
+function partOf(
+  skin: Skin,
+  corners: Uint32Array,
+  ways: THREE.BufferAttribute | null = null,
+): THREE.BufferGeometry {
   const geometry = new THREE.BufferGeometry();
+  if (ways) geometry.setAttribute("away", ways);
   for (const name of ["position", "tint"]) {
     geometry.setAttribute(name, skin.geometry.getAttribute(name));
   }
