@@ -223,6 +223,15 @@ def test_parts_fit_the_room_and_add_up(make, room) -> None:
     assert done.after.shells == len(_parts(done))
 
 
+def test_pieces_that_fit_are_not_cut_because_of_one_that_does_not() -> None:
+    row = b.soup(b.soup(box(8), box(8, (20, 0, 0))), cuboid((30.0, 8.0, 8.0), at=(40.0, 0, 0)))
+    done = perform(row, "cut-to-fit", {"room": [16.0, 9.0, 9.0]})
+    assert "Cut into 2 parts by 1 plane" in done.steps[0].text
+    assert sorted(round(one.volume) for one in _parts(done)) == [512, 512, 960, 960]
+    kept = ~changed_faces(row, done.mesh)[0]
+    assert kept[:24].all()
+
+
 def test_a_part_too_large_is_cut_for_the_machine_that_takes_the_fewest() -> None:
     small = Machine("Short lantern", "Powder", (100.0, 100.0, 100.0))
     long = Machine("Long lantern", "Powder", (260.0, 60.0, 100.0))
@@ -355,7 +364,7 @@ def test_a_seat_has_its_clearance(clearance: float) -> None:
 
 
 def test_a_seat_that_takes_up_a_whole_piece_tells_no_gap() -> None:
-    three = b.soup(b.soup(box(4), box(10)), box(6, (40, 0, 0)))
+    three = b.soup(b.soup(box(4, (3.2, 0, 0)), box(10)), box(6, (40, 0, 0)))
     done = perform(three, "subtract", {"pieces": [2], "clearance": 0.3})
     assert done.after.shells == 1
     assert "went wholly" in done.steps[0].text

@@ -162,21 +162,38 @@ def cut_to_fit(
     'Cut into 3 parts by 2 planes, 72.0 cm² of cut; they stand 1.0 mm apart.'
     """
     _refuse_open(mesh)
-    counts = fewest_cuts(mesh.size, [room] if room else _rooms(limits))
-    if not any(counts):
+    rooms = [room] if room else _rooms(limits)
+    solids = PieceSolids.of(mesh, None).solids
+    wanted = [fewest_cuts(one.size, rooms) for one in solids]
+    total = sum(map(sum, wanted))
+    if not total:
         return OperationResult(mesh, left=("It fits as it is.",))
-    if sum(counts) > MOST_CUTS:
-        raise OperationRefused(
-            f"It would take {sum(counts):,} cuts; look at its size or its unit first."
-        )
-    low, high = mesh.bounds
-    cells: list[tuple[Mesh, Array]] = [(mesh, np.zeros(3))]
-    area, done = 0.0, 0
+    if total > MOST_CUTS:
+        raise OperationRefused(f"It would take {total:,} cuts; look at its size or its unit first.")
+    where_cut: list[Mesh] = []
+    apart: list[Mesh] = []
+    area, parts = 0.0, 0
+    for i, (solid, counts) in enumerate(zip(solids, wanted, strict=True)):
+        progress.step("Cutting", i / len(solids))
+        cells, cut_area = _grid(solid, counts)
+        area += cut_area
+        parts += len(cells) if any(counts) else 0
+        where_cut += [one for one, _ in cells]
+        apart += [_moved(one, spacing * place) for one, place in cells]
+    told = f"Cut into {counted(parts, 'part')} by {counted(total, 'plane')}"
+    told += f", {area_text(area)} of cut; they stand {length_text(spacing)} apart."
+    numbers = {"volumes_mm3": [one.volume for one in where_cut], "area_mm2": area, "cuts": total}
+    return _set_off(where_cut, apart, told, numbers)
+
+
+def _grid(solid: Mesh, counts: Sequence[int]) -> tuple[list[tuple[Mesh, Array]], float]:
+    """Parts of a solid, each with its place in a grid of equal cells, and the area of the cuts."""
+    low, high = solid.bounds
+    cells: list[tuple[Mesh, Array]] = [(solid, np.zeros(3))]
+    area = 0.0
     for axis, count in enumerate(counts):
         unit = np.eye(3)[axis]
         for k in range(1, count + 1):
-            done += 1
-            progress.step("Cutting", done / (sum(counts) + 1))
             at = low + (high - low) * k / (count + 1)
             parts: list[tuple[Mesh, Array]] = []
             for cell, place in cells:
@@ -188,11 +205,7 @@ def cut_to_fit(
                 area += found.area
                 parts += [(found.below, place), (found.above, place + unit)]
             cells = [(one, place) for one, place in parts if len(one.faces)]
-    made = [_moved(one, spacing * place) for one, place in cells]
-    told = f"Cut into {counted(len(made), 'part')} by {counted(sum(counts), 'plane')}"
-    told += f", {area_text(area)} of cut; they stand {length_text(spacing)} apart."
-    numbers = {"volumes_mm3": [one.volume for one, _ in cells], "area_mm2": area, "cuts": counts}
-    return _set_off([one for one, _ in cells], made, told, numbers)
+    return cells, area
 
 
 def cut_along(
@@ -317,7 +330,8 @@ def cut_out(
     outside, inside = _divided(mesh_left, cutter, progress)
     if outside is None or inside is None:
         return OperationResult(mesh, left=("It does not part the model.",))
-    told = f"Cut out {volume_text(inside.volume)}; {volume_text(outside.volume)} stay. "
+    told = f"Cut out {volume_text(inside.volume)}; {volume_text(outside.volume)} stay"
+    told += ", what cut is left out. " if shape == "piece" else ". "
     told += f"The part stands {length_text(spacing)} beside them."
     numbers = {"volumes_mm3": [outside.volume, inside.volume]}
     apart = [outside, *_beside([outside], [inside], spacing)]
