@@ -3,7 +3,7 @@ import type { Item } from "../api/client";
 import { Button } from "../ui/button";
 import { Dialog } from "../ui/dialog";
 import { count, plural } from "../ui/format";
-import { useVariants } from "./use-variants";
+import { MOST, useVariants } from "./use-variants";
 
 /** What can be done with other models, in the order in which it is offered. */
 const WAYS = [
@@ -57,6 +57,18 @@ function Choose(props: {
         <p>There is no other model in order {item.order.number} yet.</p>
       ) : (
         <>
+          {variants.length > 1 && (
+            <label className="flex items-center gap-3 px-1 py-1.5 font-[650]">
+              <input
+                type="checkbox"
+                checked={taken.size === variants.length}
+                onChange={(event) =>
+                  setTaken(new Set(event.target.checked ? variants.map((one) => one.current!) : []))
+                }
+              />
+              All {plural(variants.length, "model")}
+            </label>
+          )}
           <ul aria-label="Models" className="max-h-[40vh] overflow-auto border-y border-rule">
             {variants.map((one) => (
               <li key={one.id} className="border-b border-rule last:border-0">
@@ -92,6 +104,7 @@ function Choose(props: {
           </div>
           <p className="mt-2 text-ink-2" role="status">
             {taken.size ? `${plural(taken.size, "model")} taken.` : "Take one or more."}
+            {variants.length + 1 >= MOST && ` Of this order the first ${MOST} are offered.`}
           </p>
         </>
       )}
