@@ -12,7 +12,9 @@ import numpy as np
 from caulkcore import CaulkError, Mesh
 from caulkcore.io.labels import Labels
 from caulkcore.mesh.arrays import Array
+from caulkcore.mesh.concatenate import concatenate
 from caulkcore.progress import Progress
+from caulkcore.solid.clearance import clearance
 from caulkjob import examine, mend
 from caulkjob.account import Account
 from caulkjob.change_map import change_map
@@ -24,6 +26,7 @@ from caulkjob.operation import Operation
 from caulkjob.operations import operation, run_operation
 from caulkjob.perform import perform
 from caulkjob.piece_numbers import numbers_after
+from caulkjob.remedies.piece_solids import PieceSolids
 from caulkjob.remedies.touch_up import chosen_faces
 from caulkjob.report import Report
 from caulkjob.rule_sheets import RuleSheet
@@ -260,6 +263,28 @@ def compare(
     changes = change_map(before, after)
     (folder / "changes").write_bytes(pack_changes(changes, screen_order(after)))
     return {"account": account.as_json()}
+
+
+def measure(
+    source: Path, folder: Path, given: dict[str, Any], progress: Progress
+) -> dict[str, Any]:
+    """The gap between two pieces, or what they share; each with all that lies in it."""
+    mesh, _ = _load(source)
+    shells = {number: shell + 1 for shell, number in given["numbers"]}
+    one, other = (
+        concatenate(PieceSolids.of(mesh, [shells[number]]).solids) for number in given["pieces"]
+    )
+    try:
+        found = clearance(one, other, progress=progress)
+    except ValueError as problem:
+        raise CaulkError(f"They cannot be measured: {problem}.") from None
+    return {
+        "gap_mm": found.gap,
+        "ends": found.ends.tolist(),
+        "shared_mm3": found.shared,
+        "depth_mm": found.depth,
+        "deepest": found.deepest.tolist(),
+    }
 
 
 def mend_all(

@@ -15,7 +15,7 @@ from work.registry import NotEntered, Order, WorkKind, register
 
 from .decisions import Held, keep_by_policy
 from .judging import hold_examination, judge_again_if_moved_on, judge_if_needed
-from .models import Comparison, Examination, ItemJob, Revision, Workpiece
+from .models import Comparison, Examination, ItemJob, PieceClearance, Revision, Workpiece
 from .standard import Standard
 
 KEPT_BY_SHOP = "kept, as the shop has settled"
@@ -38,6 +38,7 @@ def register_kinds() -> None:
         WorkKind(
             ItemJob.Kind.DERIVE, "bench.computing:derive", order_of_source, enter, _unreadable
         ),
+        WorkKind(ItemJob.Kind.MEASURE, "bench.computing:measure", order_to_measure, enter_measured),
         WorkKind(ItemJob.Kind.COMPARE, "bench.computing:compare", order_of_two, enter_comparison),
     )
 
@@ -111,6 +112,22 @@ def enter_comparison(job: Job, order: Order, folder: Path, answer: dict[str, Any
             "account": answer["account"],
             "changes_path": keep_file(folder / "changes", ".changes"),
         },
+    )
+
+
+def order_to_measure(job: Job) -> Order:
+    """The mesh of a revision, and which two of its pieces are measured."""
+    base = job.itemjob.base
+    assert base is not None, "only revisions are measured"
+    given = {"pieces": job.parameters["pieces"], **numbers_of(base)}
+    return Order(base.mesh_path, given, base)
+
+
+def enter_measured(job: Job, order: Order, folder: Path, answer: dict[str, Any]) -> None:
+    """Store how two pieces lie to each other."""
+    first, second = job.parameters["pieces"]
+    PieceClearance.objects.get_or_create(
+        revision=order.context, first=first, second=second, defaults={"told": answer}
     )
 
 

@@ -245,6 +245,27 @@ class Comparison(models.Model):
         return f"{self.revision} against {self.against.number}"
 
 
+class PieceClearance(models.Model):
+    """How two pieces of a revision lie to each other; computed once, since it never changes."""
+
+    revision = models.ForeignKey(Revision, on_delete=models.CASCADE, related_name="clearances")
+    first = models.PositiveIntegerField()
+    second = models.PositiveIntegerField()
+    """By which the pieces are known, the lower one first."""
+    told = models.JSONField()
+    """The gap or what they share, as `bench.computing.measure` tells it."""
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ("id",)
+        constraints = (
+            models.UniqueConstraint(fields=("revision", "first", "second"), name="measured_once"),
+        )
+
+    def __str__(self) -> str:
+        return f"{self.revision}, pieces {self.first} and {self.second}"
+
+
 class Workpiece(models.Model):
     """An item as the bench has it."""
 
@@ -277,10 +298,12 @@ class ItemJob(Job):
         RELEASE = "release"
         COMPARE = "compare"
         DERIVE = "derive"
+        MEASURE = "measure"
 
     BLOCKING = (Kind.RECEIVE, Kind.OPERATE, Kind.MEND, Kind.RELEASE, Kind.DERIVE)
-    """Kinds that nothing else may run beside; judging goes on behind everything else, and what
-    only compares revisions changes nothing."""
+    """Kinds that nothing else may run beside; judging goes on behind everything else."""
+    ASIDE = (Kind.COMPARE, Kind.MEASURE)
+    """Kinds that only look at revisions and change nothing of the item."""
 
     item = models.ForeignKey(Item, on_delete=models.CASCADE, related_name="jobs")
     base = models.ForeignKey(Revision, null=True, on_delete=models.CASCADE, related_name="+")

@@ -1,6 +1,6 @@
 """All addresses."""
 
-from bench import comparing, deriving, notes, piece_names, siblings
+from bench import clearances, comparing, deriving, notes, piece_names, siblings
 from bench import views as bench
 from dispatch import views as dispatch
 from django.http import HttpRequest, HttpResponse, HttpResponseNotFound
@@ -86,6 +86,11 @@ urlpatterns = [
     path(
         "api/revisions/<int:pk>/comparisons/<int:against>/changes",
         comparing.ComparedView.as_view(),
+    ),
+    path("api/revisions/<int:pk>/clearances", clearances.ClearancesView.as_view()),
+    path(
+        "api/revisions/<int:pk>/clearances/<int:first>/<int:second>",
+        clearances.ClearanceView.as_view(),
     ),
     path("api/revisions/<int:pk>/measures", notes.MeasuresView.as_view()),
     path("api/measures/<int:pk>", notes.MeasureView.as_view()),

@@ -46,7 +46,7 @@ def outlines(keys: Sequence[int]) -> QuerySet[Item]:
 
 def _last_jobs(keys: Sequence[int]) -> QuerySet[ItemJob]:
     """Of each item the last work, and the last judging behind it; comparing is neither."""
-    theirs = ItemJob.objects.filter(item_id__in=keys).exclude(kind=ItemJob.Kind.COMPARE)
+    theirs = ItemJob.objects.filter(item_id__in=keys).exclude(kind__in=ItemJob.ASIDE)
     each = theirs.order_by("item_id", "-id").distinct("item_id").values("pk")
     work, judging = each.exclude(kind=ItemJob.Kind.JUDGE), each.filter(kind=ItemJob.Kind.JUDGE)
     last = ItemJob.objects.filter(Q(pk__in=work) | Q(pk__in=judging))

@@ -92,6 +92,8 @@ get    /api/revisions/{id}/measures        RTL
 post   /api/revisions/{id}/measures        TL
 patch  /api/measures/{id}                  TL
 delete /api/measures/{id}                  TL
+post   /api/revisions/{id}/clearances      TL
+get    /api/revisions/{id}/clearances/{first}/{second}  RTL
 post   /api/revisions/{id}/comparisons     TL
 get    /api/revisions/{id}/comparisons/{against}  RTL
 get    /api/revisions/{id}/comparisons/{against}/changes  RTL
@@ -142,6 +144,8 @@ def test_every_door_opens_for_whom_it_should(clients) -> None:
             .replace("{against}", "999999")
             .replace("{key}", "no-such-sheet")
             .replace("{number}", "1")
+            .replace("{first}", "1")
+            .replace("{second}", "2")
         )
         form = "multipart" if path in UPLOADS else "json"
         for role, client in clients.items():

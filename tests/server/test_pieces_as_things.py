@@ -162,3 +162,32 @@ def test_items_of_an_order_that_are_scaled_otherwise_are_pointed_out(shop, item)
     told = shop.client.get(f"/api/items/{item}/siblings").data
     assert {one["id"] for one in told["unequal"]} == {third}
     assert told["equal"] == 1
+
+
+def test_two_pieces_are_measured_once_for_everybody(shop) -> None:
+    boxes = [cuboid(), cuboid(at=(10.25, 2.0, 3.0)), cuboid(at=(-9.0, 2.0, 3.0))]
+    row = concatenate(boxes)
+    item = take_in(shop, binary_stl(Mesh(row.vertices, row.faces)))
+    revision = Item.objects.get(pk=item).workpiece.current_id
+    address = f"/api/revisions/{revision}/clearances"
+
+    def ask(*pieces: int):
+        return shop.client.post(address, {"pieces": pieces}, format="json")
+
+    by_place = {round(p["shell"]): p["number"] for p in report_of(item)["pieces"]}
+    middle, right, left = (by_place[shell] for shell in (0, 1, 2))
+    assert shop.client.get(f"{address}/{middle}/{right}").data["told"] is None
+    assert ask(right, middle).data["told"] is None
+    assert ask(middle, right).data["job"]["kind"] == "measure"
+    assert work().state == "done"
+    told = ask(middle, right).data["told"]
+    assert told["gap_mm"] == pytest.approx(0.25)
+    assert [end[0] for end in told["ends"]] == pytest.approx([10.0, 10.25])
+    assert not ItemJob.objects.filter(state__in=Job.OPEN).exists()
+    ask(left, middle)
+    assert work().state == "done"
+    told = shop.client.get(f"{address}/{middle}/{left}").data["told"]
+    assert (told["gap_mm"], told["shared_mm3"]) == (0.0, pytest.approx(56.0))
+    assert told["depth_mm"] == pytest.approx(1.0)
+    assert ask(middle, middle).status_code == 409
+    assert ask(middle, 99).status_code == 409

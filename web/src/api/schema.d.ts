@@ -911,6 +911,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/revisions/{id}/clearances": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Has two pieces of a revision measured, unless that is known or under way. */
+        post: operations["revisions_clearances_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/revisions/{id}/clearances/{first}/{second}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description How two pieces lie to each other, as far as that is known. */
+        get: operations["revisions_clearances_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/revisions/{id}/comparisons": {
         parameters: {
             query?: never;
@@ -1216,6 +1250,13 @@ export interface components {
             before: unknown;
             now: unknown;
         };
+        /** @description What is known of how two pieces lie to each other. */
+        Clearance: {
+            /** @description Null until it is known. */
+            told: components["schemas"]["ToldClearance"] | null;
+            /** @description The last work on it; null if there was none. */
+            job: components["schemas"]["Job"] | null;
+        };
         Comment: {
             readonly id: number;
             text: string;
@@ -1481,9 +1522,10 @@ export interface components {
          *     * `release` - Release
          *     * `compare` - Compare
          *     * `derive` - Derive
+         *     * `measure` - Measure
          * @enum {string}
          */
-        JobKind: "receive" | "operate" | "judge" | "mend" | "release" | "compare" | "derive";
+        JobKind: "receive" | "operate" | "judge" | "mend" | "release" | "compare" | "derive" | "measure";
         /**
          * @description * `waiting` - Waiting
          *     * `running` - Running
@@ -2164,6 +2206,28 @@ export interface components {
              * @default
              */
             assignee?: string;
+        };
+        /** @description The gap between two pieces, or what they share. */
+        ToldClearance: {
+            /**
+             * Format: double
+             * @description The least distance; nothing where they meet.
+             */
+            gap_mm: number;
+            /** @description Where that is, on each of them. */
+            ends: number[][];
+            /** Format: double */
+            shared_mm3: number;
+            /**
+             * Format: double
+             * @description How deep the one lies in the other at most.
+             */
+            depth_mm: number;
+            deepest: number[];
+        };
+        TwoPiecesRequest: {
+            /** @description Numbers of two pieces. */
+            pieces: number[];
         };
         Unasked: {
             question: string;
@@ -3619,6 +3683,54 @@ export interface operations {
                 };
                 content: {
                     "application/octet-stream": string;
+                };
+            };
+        };
+    };
+    revisions_clearances_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TwoPiecesRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Clearance"];
+                };
+            };
+        };
+    };
+    revisions_clearances_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                first: number;
+                id: number;
+                second: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Clearance"];
                 };
             };
         };

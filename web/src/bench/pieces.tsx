@@ -80,6 +80,8 @@ type Props = {
   operations?: readonly Operation[];
   material?: Material;
   /** Make an item of some pieces; null when that cannot be now. */
+  /** Measure between two pieces; null when one may not. */
+  onBetween?: ((pieces: readonly [number, number]) => void) | null;
   onDerive?:
     ((pieces: readonly number[], name: string, takeOut: boolean) => Promise<unknown>) | null;
 };
@@ -100,6 +102,7 @@ export function Pieces({
   operations = NO_OPERATIONS,
   material,
   onDerive = null,
+  onBetween = null,
 }: Props) {
   const sight = useBench((bench) => bench.sight);
   const piece = useBench((bench) => bench.piece);
@@ -276,6 +279,7 @@ export function Pieces({
         onChooseFaces={() => onChooseFaces([...taken])}
         onOperate={onOperate}
         onDerive={onDerive && ((name, takeOut) => onDerive(takenNumbers, name, takeOut))}
+        onBetween={onBetween && (() => onBetween([takenNumbers[0]!, takenNumbers[1]!]))}
         onLetGo={() => setTaken(new Set())}
       />
       {report.shells > every.length && (

@@ -9,6 +9,7 @@ import { chooseShells } from "../inhand/choose";
 import { useTitle } from "../ui/title";
 import { TopBar } from "../ui/top-bar";
 import { boxOf } from "../viewer/shells";
+import { Between } from "./between";
 import { BringIn } from "./bring-in";
 import { CompareTable } from "./compare-table";
 import { Facts } from "./facts";
@@ -16,6 +17,7 @@ import { KEYS } from "./key-lines";
 import { LedgerColumn } from "./ledger-column";
 import { LetterSheet } from "./letter-sheet";
 import { Logbook } from "./logbook";
+import { boxRound } from "./moved";
 import { Pieces } from "./pieces";
 import { Seam } from "./seam";
 import { useBench } from "./store";
@@ -79,6 +81,7 @@ function Bench({ id, onKeys }: { id: number; onKeys: () => void }) {
   const numbers = useBench((bench) => bench.numbers);
   const compareNumbers = useBench((bench) => bench.compareNumbers);
   const [trail, setTrail] = useState(false);
+  const [between, setBetween] = useState<readonly [number, number] | null>(null);
   const open = useBench((bench) => bench.open);
   const goTo = useBench((bench) => bench.goTo);
   const lookAt = (shell: number) => {
@@ -115,6 +118,7 @@ function Bench({ id, onKeys }: { id: number; onKeys: () => void }) {
               operations={work.operations}
               material={work.ordered}
               onOperate={operate && ((name, pieces, given) => operate(name, { ...given, pieces }))}
+              onBetween={work.mayKeep ? setBetween : null}
               onDerive={
                 work.canWork
                   ? (pieces, name, take_out) =>
@@ -146,6 +150,18 @@ function Bench({ id, onKeys }: { id: number; onKeys: () => void }) {
           item={item}
           first={[...(shown.before ? [shown.before.id] : []), shown.id]}
           onClose={() => compareNumbers(false)}
+        />
+      )}
+      {between && revision && (
+        <Between
+          item={id}
+          revision={revision.id}
+          pieces={between}
+          onShow={(at) => {
+            setBetween(null);
+            goTo(boxRound(at, Math.max(...revision.report.size_mm) / 12), [0, 0, 0]);
+          }}
+          onClose={() => setBetween(null)}
         />
       )}
       {trail && <ItemTrail item={item} onClose={() => setTrail(false)} />}

@@ -51,6 +51,8 @@ type Props = {
   onOperate: OnOperate | null;
   /** Make an item of them; null when that cannot be now. */
   onDerive: ((name: string, takeOut: boolean) => Promise<unknown>) | null;
+  /** Measure between the two that are taken; null when one may not. */
+  onBetween?: (() => void) | null;
   onLetGo: () => void;
 };
 
@@ -74,6 +76,9 @@ export function TakenPieces(props: Props) {
         <Small onClick={props.onHide}>Hide</Small>
         <Small onClick={props.onOnly}>Only these</Small>
         <Small onClick={props.onChooseFaces}>Choose their faces</Small>
+        {taken.length === 2 && props.onBetween && (
+          <Small onClick={props.onBetween}>Measure between</Small>
+        )}
         {COMBINED.filter(fits).map(({ operation, says }) => (
           <Small key={operation} onClick={onOperate && (() => onOperate(operation, taken))}>
             {says}

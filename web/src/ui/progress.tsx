@@ -66,6 +66,7 @@ const DOING: Record<Job["kind"], string> = {
   release: "Writing and reading back",
   compare: "Comparing two revisions",
   derive: "Making it of another item",
+  measure: "Measuring two pieces",
 };
 
 /** Work that goes on: its step, how long it has taken, and a way to stop it. */
