@@ -308,7 +308,7 @@ function Spread() {
         min={0}
         max={1}
         step={0.02}
-        className="min-w-0 flex-1"
+        className="min-w-0 flex-1 accent-blue"
         value={spread}
         onChange={(event) => pull(Number(event.target.value))}
       />
