@@ -5,8 +5,8 @@ from collections.abc import Callable
 from django.conf import settings
 from django.http import HttpRequest, HttpResponse, JsonResponse
 
-ROOM_FOR_FORM = 20_000
-"""Bytes that an upload may have beside the file's."""
+ROOM_FOR_FORM = 500_000
+"""Bytes that an upload may have beside its files': some hundred for the head of each."""
 _UPLOAD = "multipart/form-data"
 
 
@@ -27,7 +27,7 @@ class BodyLimit:
             most = settings.MAX_UPLOAD_BYTES
             if length > most + ROOM_FOR_FORM:
                 return _refused(
-                    f"The file has {length / 1e6:,.0f} MB; the limit is {most / 1e6:,.0f} MB."
+                    f"That is {length / 1e6:,.0f} MB; the limit is {most / 1e6:,.0f} MB."
                 )
         elif length > settings.MAX_REQUEST_BYTES:
             most = settings.MAX_REQUEST_BYTES

@@ -21,20 +21,26 @@ from .models import ItemJob, PieceName, Revision, Workpiece
 from .piece_names import names_of
 from .serializers import DeriveSerializer
 
+LONGEST_NAME = 120
+"""Letters of an item's name."""
 TAKE_OUT = "drop-pieces"
 """The operation by which pieces leave their item."""
 
 
-class DerivedSerializer(serializers.Serializer[Any]):
-    """The item that is made, and the work by which the pieces leave the one they are of."""
-
+class _MadeSerializer(serializers.Serializer[Any]):
     id = serializers.IntegerField()
     name = serializers.CharField()
+
+
+class DerivedSerializer(serializers.Serializer[Any]):
+    """The items that are made, and the work by which the pieces leave the one they are of."""
+
+    items = _MadeSerializer(many=True)
     job = serializers.IntegerField(allow_null=True)
 
 
 class DeriveView(APIView):
-    """Makes an item of some pieces of another one, or of all of it, without another upload."""
+    """Makes an item of some pieces of another one, or of each of them, without another upload."""
 
     @extend_schema(request=DeriveSerializer, responses={201: DerivedSerializer})
     def post(self, request: Request, pk: int) -> Response:
@@ -45,19 +51,20 @@ class DeriveView(APIView):
             given["revision"],
             given["pieces"],
             given["name"],
+            each=given["each"],
             take_out=given["take_out"],
             by=cast(User, request.user),
         )
-        told = {"id": made.pk, "name": made.name, "job": leaving and leaving.pk}
+        told = {"items": made, "job": leaving and leaving.pk}
         return Response(DerivedSerializer(told).data, status=status.HTTP_201_CREATED)
 
 
 def derive(
-    source: Item, seen: int, pieces: list[int], name: str, *, take_out: bool, by: User
-) -> tuple[Item, ItemJob | None]:
-    """Make an item of some pieces of another one, or of all of it.
+    source: Item, seen: int, pieces: list[int], name: str, *, each: bool, take_out: bool, by: User
+) -> tuple[list[Item], ItemJob | None]:
+    """Make an item of some pieces of another one, or of all of it, or one of each piece.
 
-    Returns it, and the work by which they leave the other one if they do.
+    Returns what is made, and the work by which the pieces leave the other one if they do.
 
     Raises
     ------
@@ -68,26 +75,20 @@ def derive(
         with at_revision(source, seen) as piece:
             assert piece.examination is not None
             assert piece.current is not None
-            numbers = {one["number"] for one in piece.examination.report["pieces"]}
-            if not set(pieces) <= numbers:
+            known = {one["number"]: one for one in piece.examination.report["pieces"]}
+            if not set(pieces) <= known.keys():
                 raise Conflict("There is no such piece.")
-            if take_out and set(pieces) in (set(), numbers):
+            if take_out and set(pieces) in (set(), set(known)):
                 raise Conflict("Nothing would be left of the item; leave the pieces in it, too.")
             base = piece.current
-        made = Item.objects.create(
-            order=source.order,
-            name=name,
-            material=source.material,
-            quantity=source.quantity,
-            file_name=source.file_name,
-            received_path=source.received_path,
-            received_bytes=source.received_bytes,
-        )
-        Workpiece.objects.create(item=made)
-        for number, called in names_of(source).items():
-            if not pieces or number in pieces:
-                PieceName.objects.create(item=made, number=number, name=called, by=by)
-        _start(made, base, pieces, by)
+        if each:
+            called = {n: one.get("name", "") for n, one in known.items()} | names_of(source)
+            parts = [
+                ([n], called[n] or f"{source.name[: LONGEST_NAME - 15]}, piece {n}") for n in pieces
+            ]
+        else:
+            parts = [(pieces, name)]
+        made = [_made_of(base, numbers, name, by) for numbers, name in parts]
         leaving = None
         if take_out:
             leaving = start_at(
@@ -99,6 +100,26 @@ def derive(
                 parameters={"operation": TAKE_OUT, "parameters": {"pieces": pieces}},
             )
     return made, leaving
+
+
+def _made_of(base: Revision, pieces: list[int], name: str, by: User) -> Item:
+    """An item of some pieces of a revision, or of all of it, with what is known of them."""
+    source = base.item
+    made = Item.objects.create(
+        order=source.order,
+        name=name[:LONGEST_NAME],
+        material=source.material,
+        quantity=source.quantity,
+        file_name=source.file_name,
+        received_path=source.received_path,
+        received_bytes=source.received_bytes,
+    )
+    Workpiece.objects.create(item=made)
+    for number, called in names_of(source).items():
+        if not pieces or number in pieces:
+            PieceName.objects.create(item=made, number=number, name=called, by=by)
+    _start(made, base, pieces, by)
+    return made
 
 
 def _start(item: Item, base: Revision, pieces: list[int], by: User) -> None:

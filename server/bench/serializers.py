@@ -464,10 +464,25 @@ class DeriveSerializer(serializers.Serializer[Any]):
         allow_empty=True,
         help_text="Numbers of the pieces; all of it where there are none.",
     )
-    name = serializers.CharField(max_length=120)
+    name = serializers.CharField(
+        max_length=120,
+        default="",
+        allow_blank=True,
+        help_text="Of the item; needed unless there is one of each.",
+    )
+    each = serializers.BooleanField(
+        default=False, help_text="Whether each piece becomes an item, called as the piece is."
+    )
     take_out = serializers.BooleanField(
         default=False, help_text="Whether the pieces leave the item that they are of."
     )
+
+    def validate(self, given: dict[str, Any]) -> dict[str, Any]:
+        if not given["each"] and not given["name"]:
+            raise serializers.ValidationError({"name": "Give the item a name."})
+        if given["each"] and not given["pieces"]:
+            raise serializers.ValidationError({"pieces": "Name the pieces."})
+        return given
 
 
 class PointField(serializers.ListField):

@@ -184,6 +184,8 @@ JOB_USER = os.environ.get("IRONCAULK_JOB_USER", "nobody")
 MAX_REQUEST_BYTES = 5_000_000
 """Of all requests but uploads."""
 DATA_UPLOAD_MAX_MEMORY_SIZE = MAX_REQUEST_BYTES
+DATA_UPLOAD_MAX_NUMBER_FILES = 1000
+"""As many as one archive may hold."""
 FILE_UPLOAD_TEMP_DIR = None
 
 LOGGING = {

@@ -16,6 +16,7 @@ from bench.serializers import (
     SegmentSerializer,
 )
 from bench.standard import Standard
+from caulkcore.io.bundle import MAX_FILES
 from caulkcore.io.units import MILLIMETRES
 from dispatch.rules import standing
 from dispatch.serializers import LetterLineSerializer, ReleaseLineSerializer
@@ -33,7 +34,10 @@ _LONGEST_NAME = 4000
 
 
 class UploadSerializer(serializers.Serializer[Any]):
-    file = serializers.FileField(max_length=_LONGEST_NAME)
+    file = serializers.ListField(
+        child=serializers.FileField(max_length=_LONGEST_NAME), min_length=1, max_length=MAX_FILES
+    )
+    name = serializers.CharField(max_length=120, default="", allow_blank=True)
     material = serializers.SlugRelatedField(
         slug_field="key",
         queryset=Material.objects.all(),

@@ -2,7 +2,6 @@
 
 from collections.abc import Iterator
 from contextlib import contextmanager
-from pathlib import Path
 from typing import Any, cast
 
 from api.downloads import Download
@@ -11,9 +10,7 @@ from api.forms import ReasonSerializer, checked
 from bench.jobs import receive, refuse_while_at_work
 from bench.models import Decision, Examination, Workpiece
 from bench.serializers import JobSerializer
-from caulkcore.io.files import READERS, suffix_of
 from django.contrib.auth.models import User
-from django.core.files import File
 from django.core.files.storage import default_storage
 from django.db import connection, transaction
 from django.db.models import Prefetch, QuerySet
@@ -29,7 +26,6 @@ from rest_framework.parsers import MultiPartParser
 from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
-from work.blobs import keep
 
 from .filters import ItemFilter, counts, in_order, listed
 from .queries import rows, whole
@@ -46,22 +42,14 @@ from .serializers import (
 )
 from .summaries import tell_what_is_due
 from .together import act_on_each
-
-
-def _received(file: File) -> tuple[str, str, int]:
-    """The file of an upload: its name, where it is kept, and its size.
-
-    Raises
-    ------
-    RefusedInput
-        If the format is none that is read.
-    """
-    name = _kept_name(Path(file.name or "").name)
-    return name, keep(file, suffix_of(name, READERS)), file.size
+from .uploads import received, received_together, spoken, spoken_together
 
 
 class UploadView(APIView):
-    """Adds a file to an order; it becomes an item."""
+    """Adds a file to an order; it becomes an item, and so do several that are sent together.
+
+    Of several each is a piece, or more, at the place that its coordinates give.
+    """
 
     parser_classes = [MultiPartParser]
 
@@ -71,16 +59,22 @@ class UploadView(APIView):
     def post(self, request: Request, pk: int) -> Response:
         order = get_object_or_404(Order, pk=pk)
         given = checked(UploadSerializer, request.data)
-        name, path, size = _received(given["file"])
+        files = given["file"]
+        if len(files) > 1:
+            name = given["name"] or spoken_together(files)
+            kept = received_together(files, name)
+        else:
+            kept = received(files[0])
+            name = given["name"] or spoken(kept.file_name)
         with transaction.atomic():
             item = Item.objects.create(
                 order=order,
-                name=_spoken(name),
+                name=name,
                 material=given["material"],
                 quantity=given["quantity"],
-                file_name=name,
-                received_path=path,
-                received_bytes=size,
+                file_name=kept.file_name,
+                received_path=kept.path,
+                received_bytes=kept.size,
             )
             receive(item, cast(User, request.user))
         return Response(TakenInSerializer(item).data, status=status.HTTP_201_CREATED)
@@ -97,7 +91,7 @@ class ReplaceView(APIView):
     def post(self, request: Request, pk: int) -> Response:
         get_object_or_404(Item, pk=pk)
         given = checked(ReplaceSerializer, request.data)
-        name, path, size = _received(given["file"])
+        kept = received(given["file"])
         by = cast(User, request.user)
         with transaction.atomic():
             piece = Workpiece.objects.select_for_update().get(item=pk)
@@ -110,27 +104,16 @@ class ReplaceView(APIView):
                 act=Decision.Act.REPLACE,
                 reason=given["reason"],
                 by=by,
-                about={"from": item.file_name, "to": name, "kept": item.received_path},
+                about={"from": item.file_name, "to": kept.file_name, "kept": item.received_path},
             )
-            item.file_name, item.received_path, item.received_bytes = name, path, size
+            item.file_name, item.received_path = kept.file_name, kept.path
+            item.received_bytes = kept.size
             item.set_aside = False
             item.save()
             piece.problem = ""
             piece.save(update_fields=["problem"])
             job = receive(item, by)
         return Response(JobSerializer(job).data, status=status.HTTP_202_ACCEPTED)
-
-
-def _kept_name(file_name: str) -> str:
-    """A file's name as it is kept: the end of one that is longer than the table takes."""
-    longest = Item._meta.get_field("file_name").max_length
-    return file_name[-(longest or 0) :]
-
-
-def _spoken(file_name: str) -> str:
-    words = Path(file_name).stem.replace("_", " ").replace("-", " ").split()
-    longest = Item._meta.get_field("name").max_length
-    return " ".join(words).capitalize()[:longest].strip() or "Unnamed"
 
 
 class _Pages(PageNumberPagination):

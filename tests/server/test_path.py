@@ -1,11 +1,13 @@
 """The path of an item, through the API and the worker's tasks."""
 
 import io
+import zipfile
 from urllib.parse import unquote
 
 import numpy as np
 import pytest
 import trimesh
+from api.body_limit import ROOM_FOR_FORM
 from bench.models import Revision
 from django.core.files.storage import default_storage
 from django.core.files.uploadedfile import SimpleUploadedFile
@@ -85,6 +87,46 @@ def test_from_the_upload_to_the_letter(shop) -> None:
         for words in ("harbour_bollard.stl", "2 holes filled", "Ane Vik", "Breakwater Chandlers"):
             assert words in letter
     assert states(shop, item)["release"] == "tight"
+
+
+def test_files_sent_together_are_one_item_at_their_places(shop) -> None:
+    parts = {
+        "bollard_cap.stl": box(10, at=(0.0, 0.0, 20.0)),
+        "bollard_foot.stl": box(20),
+        "bollard_pin.stl": box(3, at=(30.0, 0.0, 0.0)),
+    }
+    files = [SimpleUploadedFile(name, binary_stl(one)) for name, one in parts.items()]
+    told = {"file": files, "material": "nylon", "quantity": 2}
+    answer = shop.client.post(f"/api/orders/{shop.order.id}/items", told, format="multipart")
+    assert answer.status_code == 201, answer.data
+    assert answer.data["name"] == "Bollard cap and 2 more"
+    assert answer.data["file_name"] == "Bollard cap and 2 more.zip"
+    assert work().state == "done"
+    item = answer.data["id"]
+    report = shop.client.get(f"/api/revisions/{item_of(shop, item)['current']}").data["report"]
+    assert report["format"] == "zip"
+    assert {(one["name"], round(one["volume_mm3"])) for one in report["pieces"]} == {
+        ("bollard_cap", 1000), ("bollard_foot", 8000), ("bollard_pin", 27)
+    }  # fmt: skip
+    kept = b"".join(shop.client.get(f"/api/items/{item}/received").streaming_content)
+    with zipfile.ZipFile(io.BytesIO(kept)) as archive:
+        assert {n: archive.read(n) for n in archive.namelist()} == {
+            name: binary_stl(one) for name, one in parts.items()
+        }
+
+
+def test_one_of_several_files_that_cannot_be_read_is_named(shop) -> None:
+    files = [SimpleUploadedFile("lid.stl", HOLED), SimpleUploadedFile("lid.stl", b"solid\n" * 20)]
+    told = {"file": files, "material": "nylon", "name": "Chest"}
+    answer = shop.client.post(f"/api/orders/{shop.order.id}/items", told, format="multipart")
+    assert answer.data["name"] == "Chest"
+    assert work().state == "refused"
+    assert "2/lid.stl: " in item_of(shop, answer.data["id"])["problem"]
+    files = [SimpleUploadedFile("lid.stl", HOLED), SimpleUploadedFile("note.txt", b"hello")]
+    told["file"] = files
+    answer = shop.client.post(f"/api/orders/{shop.order.id}/items", told, format="multipart")
+    assert answer.status_code == 422
+    assert "“.txt” is not read" in answer.data["detail"]
 
 
 def test_the_file_as_received_is_kept_untouched(shop) -> None:
@@ -190,7 +232,7 @@ def test_uploads_that_make_no_sense(shop, change, status, words) -> None:
 
 
 def test_uploads_beyond_the_limit_are_refused(shop, settings) -> None:
-    settings.MAX_UPLOAD_BYTES = 1000
+    settings.MAX_UPLOAD_BYTES = 1000 - ROOM_FOR_FORM
     answer = upload(shop, HOLED)
     assert answer.status_code == 413
     assert "limit" in answer.json()["detail"]

@@ -5,9 +5,11 @@ import zipfile
 
 import pytest
 from bench.models import ItemJob
+from bench.packing import load_labelled
 from caulkcore import Mesh
 from caulkcore.mesh.concatenate import concatenate
 from caulkcore.mesh.simple_solids import cuboid
+from django.core.files.storage import default_storage
 from makers import binary_stl
 from orders.models import Item
 from test_path import item_of, take_in
@@ -88,7 +90,7 @@ def test_a_piece_becomes_an_item_of_its_own_and_the_rest_stays(shop, item) -> No
     assert answer.status_code == 201
     for job in ItemJob.objects.filter(state__in=Job.OPEN).values_list("pk", flat=True):
         assert work(job).state == "done"
-    made = answer.data["id"]
+    made = answer.data["items"][0]["id"]
     assert report_of(made)["volume_mm3"] + report_of(item)["volume_mm3"] == pytest.approx(
         volume, rel=1e-9
     )
@@ -105,8 +107,40 @@ def test_a_piece_becomes_an_item_of_its_own_and_the_rest_stays(shop, item) -> No
     assert shop.client.get(f"/api/items/{made}/received").status_code == 200
 
 
+def test_each_piece_becomes_an_item_in_one_go_and_they_come_together_again(shop, item) -> None:
+    numbers = _numbers(item)
+    _call(shop, item, numbers[216], "Bitt")
+    answer = _derive(shop, item, name="", each=True, pieces=list(numbers.values()))
+    assert answer.status_code == 201, answer.data
+    assert answer.data["job"] is None
+    names = [one["name"] for one in answer.data["items"]]
+    assert "Bitt" in names
+    assert len(set(names)) == 3
+    for job in ItemJob.objects.filter(state__in=Job.OPEN).values_list("pk", flat=True):
+        assert work(job).state == "done"
+    made = [one["id"] for one in answer.data["items"]]
+    assert sorted(round(report_of(one)["volume_mm3"]) for one in made) == [108, 216, 1000]
+    # nothing of them is lost: they rejoin to the same, bit for bit
+    first, *others = made
+    keys = [item_of(shop, one)["current"] for one in others]
+    operate(shop, first, "join-files", others=keys)
+    assert work().state == "done"
+    assert _corners(first) == _corners(item)
+    # what was split off, or joined, is a revision like others
+    assert do(shop, first, "current", to=0).status_code == 204
+    assert report_of(first)["shells"] == 1
+
+
+def _corners(item: int) -> list[tuple[float, ...]]:
+    """All corners of the faces of an item as it is now, sorted."""
+    path = Item.objects.get(pk=item).workpiece.current.mesh_path
+    with default_storage.open(path) as stream:
+        mesh, _ = load_labelled(stream)
+    return sorted(map(tuple, mesh.vertices[mesh.faces].reshape(-1, 9).tolist()))
+
+
 def test_a_variant_of_the_whole_needs_no_other_upload(shop, item) -> None:
-    made = _derive(shop, item, name="Variant").data["id"]
+    made = _derive(shop, item, name="Variant").data["items"][0]["id"]
     assert work().state == "done"
     assert report_of(made)["shells"] == 3
     assert Item.objects.get(pk=made).order_id == shop.order.pk
@@ -120,6 +154,7 @@ def test_a_variant_of_the_whole_needs_no_other_upload(shop, item) -> None:
         ({"take_out": True}, "Nothing would be left"),
         ({"pieces": [1, 2, 3], "take_out": True}, "Nothing would be left"),
         ({"revision": 999_999}, "moved this item on"),
+        ({"pieces": [1, 2, 3], "each": True, "take_out": True}, "Nothing would be left"),
     ],
 )
 def test_what_cannot_become_an_item_says_why(shop, item, given, words) -> None:

@@ -10,7 +10,7 @@ from ..jit import nb
 from ..mesh.arrays import Array
 
 
-@nb.njit(cache=True, inline="always")
+@nb.njit(cache=True)
 def cell(x: float, y: float, low: Array, scale: Array, size: int) -> tuple[int, int]:
     """Column and row of the cell that holds a point."""
     return (

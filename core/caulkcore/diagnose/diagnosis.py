@@ -395,14 +395,28 @@ class Diagnosis:
         return BoundaryLoops(self.mesh.vertices, Groups(vertices, begins), ring, shell)
 
     @cached_property
+    def loop_edges(self) -> Array:
+        """Edges of each boundary loop that are no cracks, shape (loops,)."""
+        loops, cracks = self.boundary_loops, self.cracks.half_edges
+        if not len(loops) or not len(cracks):
+            return loops.edges
+        n = np.int64(len(self.mesh.vertices))
+        along, torn = loops.lines(np.arange(len(loops))), self.topology.ends(cracks)
+        is_crack = np.isin(along[:, 0] * n + along[:, 1], torn[:, 0] * n + torn[:, 1])
+        of = np.repeat(np.arange(len(loops)), loops.edges)
+        return loops.edges - np.bincount(of[is_crack], minlength=len(loops))
+
+    @cached_property
     def holes(self) -> Array:
         """Numbers of those boundary loops that are holes.
 
         The rims of open sheets are not: what is wrong there is the sheet. Neither are walks that
-        end at non-manifold edges, as the rim of a fin does: what is wrong there is that edge.
+        end at non-manifold edges, as the rim of a fin does: what is wrong there is that edge; nor
+        is what consists of cracks alone.
         """
         loops = self.boundary_loops
-        return np.flatnonzero(loops.closed & ~self.open_sheets[loops.shell])
+        meant = loops.closed & ~self.open_sheets[loops.shell] & (self.loop_edges > 0)
+        return np.flatnonzero(meant)
 
     @cached_property
     def nonmanifold_edges(self) -> Array:

@@ -29,7 +29,8 @@ class MeshDocument:
     mesh : Mesh
         In the file's own unit, vertices joined by equal coordinates.
     format : str
-        ``stl-binary``, ``stl-ascii``, ``obj``, ``ply-ascii``, ``ply-binary``, ``off`` or ``3mf``.
+        ``stl-binary``, ``stl-ascii``, ``obj``, ``ply-ascii``, ``ply-binary``, ``off``, ``3mf``, or
+        ``zip`` of several files.
     unit : str or None
         The unit that the file names, a key of `MILLIMETRES`; None for formats that name none.
     unit_name : str

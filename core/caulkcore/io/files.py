@@ -1,4 +1,4 @@
-"""Open mesh formats: one module each, and `read` and `write` over them.
+"""Open mesh formats: one module each, and `read` and `write` over them; ZIP holds several files.
 
 A format module has ``read(data) -> MeshDocument`` and ``write(mesh, stream, name)``; those that can
 tell objects of a mesh apart take them as well.
@@ -6,7 +6,7 @@ tell objects of a mesh apart take them as well.
 
 import os
 import secrets
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from importlib import import_module
 from pathlib import Path
 from types import ModuleType
@@ -16,7 +16,9 @@ from ..mesh.triangle_mesh import Mesh
 from .document import MAX_BYTES, MeshDocument
 from .labels import NamedFaces
 
-READERS = {".stl": "stl", ".obj": "obj", ".ply": "ply", ".off": "off", ".3mf": "threemf"}
+READERS = {
+    ".stl": "stl", ".obj": "obj", ".ply": "ply", ".off": "off", ".3mf": "threemf", ".zip": "bundle"
+}  # fmt: skip
 """The module that reads each suffix, loaded when a file of its kind comes."""
 WRITERS = {".stl": "stl", ".obj": "obj", ".ply": "ply", ".3mf": "threemf", ".off": "off"}
 """The module that writes each suffix, in the order in which they are offered."""
@@ -24,15 +26,15 @@ _WITH_OBJECTS = {".obj", ".3mf"}
 """Formats that tell objects apart."""
 
 
-def suffix_of(name: str, known: dict) -> str:  # type: ignore[type-arg]
+def suffix_of(name: str, known: Collection[str]) -> str:
     """The file name's suffix in lower case.
 
     Parameters
     ----------
     name : str
         Of the file.
-    known : mapping
-        Suffixes that are known, as keys.
+    known : collection of str
+        Suffixes that are known.
 
     Returns
     -------

@@ -23,7 +23,7 @@ _DEEPEST = 32
 """Components within components, at most: deeper ones contain themselves."""
 _MOST_PARTS = 100_000
 """Objects and components that a build may place."""
-_BROKEN_ZIP = (
+BROKEN_ZIP = (
     zipfile.BadZipFile, zlib.error, lzma.LZMAError, struct.error, NotImplementedError, EOFError,
     RuntimeError, OSError, ValueError,
 )  # fmt: skip
@@ -54,7 +54,7 @@ def read(data: bytes) -> MeshDocument:
     try:
         with zipfile.ZipFile(io.BytesIO(data)) as archive:
             return _read(Package(archive))
-    except _BROKEN_ZIP:
+    except BROKEN_ZIP:
         raise RefusedInput("This is not a 3MF package, or it was cut off.") from None
 
 

@@ -8,13 +8,13 @@ from .arrays import Array
 Point = tuple[float, float, float]
 
 
-@nb.njit(cache=True, inline="always")
+@nb.njit(cache=True)
 def row(p: Array, i: int) -> Point:
     """A row of an array with three columns."""
     return p[i, 0], p[i, 1], p[i, 2]
 
 
-@nb.njit(cache=True, inline="always")
+@nb.njit(cache=True)
 def cross(a: Point, b: Point, c: Point) -> Point:
     """Cross product of the edges of a triangle: twice its area vector."""
     ux, uy, uz = b[0] - a[0], b[1] - a[1], b[2] - a[2]
@@ -22,7 +22,7 @@ def cross(a: Point, b: Point, c: Point) -> Point:
     return uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx
 
 
-@nb.njit(cache=True, inline="always")
+@nb.njit(cache=True)
 def cross_at(p: Array, a: int, b: int, c: int) -> Point:
     """`cross` of the triangle of three rows of p."""
     return cross(row(p, a), row(p, b), row(p, c))
@@ -37,7 +37,7 @@ def crosses(p: Array, faces: Array) -> Array:
     return out
 
 
-@nb.njit(cache=True, inline="always")
+@nb.njit(cache=True)
 def ray_at(o: Point, d: Point, a: Point, b: Point, c: Point) -> tuple[float, float, float]:
     """Where a line meets the plane of a triangle (Moeller & Trumbore 1997).
 
@@ -61,14 +61,14 @@ def ray_at(o: Point, d: Point, a: Point, b: Point, c: Point) -> tuple[float, flo
     return u, v, t
 
 
-@nb.njit(cache=True, inline="always")
+@nb.njit(cache=True)
 def squared(p: Array, a: int, b: int) -> float:
     """Square of the distance of two rows of p."""
     x, y, z = p[a, 0] - p[b, 0], p[a, 1] - p[b, 1], p[a, 2] - p[b, 2]
     return x * x + y * y + z * z
 
 
-@nb.njit(cache=True, inline="always")
+@nb.njit(cache=True)
 def squared_height(p: Array, a: int, b: int, c: int) -> float:
     """Square of the least height of a triangle: of twice its area over its longest side."""
     x, y, z = cross_at(p, a, b, c)

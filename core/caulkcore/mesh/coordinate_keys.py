@@ -9,7 +9,7 @@ from ..jit import nb
 from .arrays import Array, frozen
 
 
-@nb.njit(cache=True, inline="always")
+@nb.njit(cache=True)
 def mixed(x: int) -> int:
     """Spread every bit over all others (the finaliser of splitmix64, Steele et al. 2014).
 
@@ -59,7 +59,7 @@ def point_keys(points: Array) -> Array:
     return _point_keys((points + 0.0).view(np.uint64))
 
 
-@nb.njit(cache=True, inline="always")
+@nb.njit(cache=True)
 def _slot(table: Array, used: Array, key: int, mask: int) -> int:
     """Where a key stands in a hash table with linear probing, or would be put."""
     slot = key & mask

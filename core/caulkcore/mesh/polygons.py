@@ -132,8 +132,29 @@ def in_plane(points: Array, normal: Array) -> Array:
     -------
     ndarray, shape (k, 2)
     """
+    projected: Array = points @ plane_axes(normal).T
+    return projected
+
+
+def plane_axes(normal: Array) -> Array:
+    """Two unit vectors square to a normal and to each other, right-handed with it.
+
+    Parameters
+    ----------
+    normal : ndarray, shape (3,)
+        Of any length; of none it counts as up.
+
+    Returns
+    -------
+    ndarray, shape (2, 3)
+
+    Examples
+    --------
+    >>> plane_axes(np.array([0.0, 0.0, 2.0])).tolist()
+    [[0.0, 1.0, 0.0], [-1.0, 0.0, 0.0]]
+    """
     length = np.linalg.norm(normal)
     n = normal / length if length > 0 else np.array([0.0, 0.0, 1.0])
     u = np.cross(n, np.eye(3)[np.argmin(np.abs(n))])
     u /= np.linalg.norm(u)
-    return np.stack([points @ u, points @ np.cross(n, u)], axis=-1)
+    return np.stack([u, np.cross(n, u)])

@@ -6,7 +6,7 @@ from ..jit import nb
 from .arrays import Array
 
 
-@nb.njit(cache=True, inline="always")
+@nb.njit(cache=True)
 def _word(bits: Array, i: int, k: int) -> int:
     """A coordinate's bits; those of zero for minus zero, whose only bit is the sign."""
     word = np.uint64(bits[i, k])

@@ -20,14 +20,14 @@ _FILTER_DOUBLED = 2.0**-98
 """Relative error of the determinant in doubled precision."""
 
 
-@nb.njit(cache=True, inline="always")
+@nb.njit(cache=True)
 def _two_sum(a: float, b: float) -> tuple[float, float]:
     x = a + b
     bb = x - a
     return x, (a - (x - bb)) + (b - bb)
 
 
-@nb.njit(cache=True, inline="always")
+@nb.njit(cache=True)
 def _two_product(a: float, b: float) -> tuple[float, float]:
     x = a * b
     c = _SPLIT * a
@@ -39,7 +39,7 @@ def _two_product(a: float, b: float) -> tuple[float, float]:
     return x, al * bl - (((x - ah * bh) - al * bh) - ah * bl)
 
 
-@nb.njit(cache=True, inline="always")
+@nb.njit(cache=True)
 def _minor(a: float, b: float, c: float, d: float) -> tuple[float, float]:
     """a b - c d in doubled precision."""
     p, pe = _two_product(a, b)
@@ -48,14 +48,14 @@ def _minor(a: float, b: float, c: float, d: float) -> tuple[float, float]:
     return _two_sum(x, e + (pe - qe))
 
 
-@nb.njit(cache=True, inline="always")
+@nb.njit(cache=True)
 def _times(hi: float, lo: float, a: float) -> tuple[float, float]:
     """A number in doubled precision times a number."""
     x, e = _two_product(hi, a)
     return _two_sum(x, e + lo * a)
 
 
-@nb.njit(cache=True, inline="always")
+@nb.njit(cache=True)
 def _plus(hi: float, lo: float, hi2: float, lo2: float) -> tuple[float, float]:
     x, e = _two_sum(hi, hi2)
     return _two_sum(x, e + (lo + lo2))
@@ -118,7 +118,7 @@ def _exact_3d(u: Array, v: Array, w: Array, ul: Array, vl: Array, wl: Array) -> 
     return 1 if sums[n - 1] > 0.0 else -1
 
 
-@nb.njit(cache=True, inline="always")
+@nb.njit(cache=True)
 def _is_exact(a: float, b: float, difference: float) -> bool:
     """Whether a difference was computed without rounding."""
     bb = a - difference

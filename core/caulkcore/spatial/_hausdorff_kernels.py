@@ -29,13 +29,13 @@ _ROUNDING = 1e-12
 """Share by which an upper bound is raised for what rounding may have taken from it."""
 
 
-@nb.njit(cache=True, inline="always")
+@nb.njit(cache=True)
 def _apart(p: Point, q: Point) -> float:
     x, y, z = p[0] - q[0], p[1] - q[1], p[2] - q[2]
     return np.sqrt(x * x + y * y + z * z)
 
 
-@nb.njit(cache=True, inline="always")
+@nb.njit(cache=True)
 def _length(p: Point) -> float:
     return np.sqrt(p[0] * p[0] + p[1] * p[1] + p[2] * p[2])
 
@@ -186,7 +186,7 @@ def _cut_by_prism(  # type: ignore[no-untyped-def]
     return top
 
 
-@nb.njit(cache=True, inline="always")
+@nb.njit(cache=True)
 def _placed(p: Point, x: Point, y: Point, z: Point, at: Point) -> Point:
     """A point in a frame with axes x, y, z and its origin at `at`."""
     dx, dy, dz = p[0] - at[0], p[1] - at[1], p[2] - at[2]

@@ -266,7 +266,7 @@ class Tree:
         return self.vertices, self.faces, self.order, self.boxes
 
 
-@nb.njit(cache=True, inline="always")
+@nb.njit(cache=True)
 def to_box(p: Point, boxes: Array, node: int) -> float:
     """Squared distance from a point to the box of a node.
 

@@ -86,7 +86,7 @@ def _all_boxes(points: Array, faces: Array) -> tuple[Array, Array]:
     return boxes, levels[:-1]
 
 
-@nb.njit(cache=True, inline="always")
+@nb.njit(cache=True)
 def _overlap(low: int, high: int, other_low: int, other_high: int) -> bool:
     """Whether two boxes have a cell in common: no field may borrow its spare bit."""
     return ((high | _SPARE_BITS) - other_low) & (

@@ -140,7 +140,7 @@ def _sweep_boxes(low: Array, high: Array, may: Array, axis: int) -> tuple[Array,
     return outer, inner
 
 
-@nb.njit(cache=True, inline="always")
+@nb.njit(cache=True)
 def _enters(points: Array, i: int, direction: Array, boxes: Array, node: int) -> bool:
     """Whether the ray from a point passes through the box of a node."""
     near, far = 0.0, np.inf

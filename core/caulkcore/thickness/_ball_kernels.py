@@ -26,7 +26,7 @@ _LEAST_GROUP = 4
 """Groups of fewer points are not asked about together."""
 
 
-@nb.njit(cache=True, inline="always")
+@nb.njit(cache=True)
 def _corners(corners: Array, f: int) -> tuple[Point, Point, Point]:
     return (
         (corners[f, 0], corners[f, 1], corners[f, 2]),
@@ -35,7 +35,7 @@ def _corners(corners: Array, f: int) -> tuple[Point, Point, Point]:
     )
 
 
-@nb.njit(cache=True, inline="always")
+@nb.njit(cache=True)
 def _ray_hit(p: Point, d: Point, f: int, best: float, corners: Array) -> float:
     a, b, c = _corners(corners, f)
     u, v, t = ray_at(p, d, a, b, c)
@@ -43,13 +43,13 @@ def _ray_hit(p: Point, d: Point, f: int, best: float, corners: Array) -> float:
     return t if inside and 0.0 < t < best else best
 
 
-@nb.njit(cache=True, inline="always")
+@nb.njit(cache=True)
 def _least_product(low: float, high: float, other_low: float, other_high: float) -> float:
     """Least product of two numbers within bounds."""
     return min(min(low * other_low, low * other_high), min(high * other_low, high * other_high))
 
 
-@nb.njit(cache=True, inline="always")
+@nb.njit(cache=True)
 def _least_dot(n_low: Point, n_high: Point, normal_bounds: Array, node: int) -> float:
     """Least product of a normal within bounds and any direction below a node."""
     return (
@@ -178,7 +178,7 @@ def _ball_bound(
     return r
 
 
-@nb.njit(cache=True, inline="always")
+@nb.njit(cache=True)
 def _beside(m: Point, r: float, f: int, discs: Array) -> bool:
     """Whether the circle that a ball cuts out of a face's plane lies beside the face, if any."""
     inner = (r * (1.0 - _TOUCHING)) ** 2
@@ -201,8 +201,9 @@ def _ball(  # type: ignore[no-untyped-def]
     whether that is an opposite side; `most`, -1 and False if none does.
 
     Balls that touch at p lie within one another, so that a face outside one of them is outside all
-    smaller ones: going down the tree once, shrinking all the while, is enough. The face that
-    stopped the ball of a neighbour is tried first.
+    smaller ones: going through the tree once, shrinking all the while, is enough. The face that
+    stopped the ball of a neighbour is tried first, then what is beside the point in the tree, from
+    its own leaf up: both make the ball small early, and little of the tree is near a small one.
     """
     r, found, across = most, np.int64(-1), False
     if guess >= 0 and guess != own:
@@ -211,53 +212,59 @@ def _ball(  # type: ignore[no-untyped-def]
             r, found, across = smaller, np.int64(guess), opp
     leaves = len(boxes) // 2
     m = (p[0] - r * n[0], p[1] - r * n[1], p[2] - r * n[2])
-    stack[0] = 1
-    top = 1
-    while top > 0 and r > 0.0:
-        top -= 1
-        node = stack[top]
-        if to_box(m, boxes, node) >= r * r:
-            continue
-        if node < leaves:
-            left = 2 * node
-            near, far = to_box(m, boxes, left), to_box(m, boxes, left + 1)
-            swap = near > far
-            if max(near, far) < r * r:
-                stack[top] = left if swap else left + 1
-                top += 1
-            if min(near, far) < r * r:
-                stack[top] = left + 1 if swap else left
-                top += 1
-            continue
-        first = (node - leaves) * LEAF_SIZE
-        for f in range(first, min(first + LEAF_SIZE, len(corners))):
-            if f == own or _beside(m, r, f, discs):
+    below = leaves + own // LEAF_SIZE if own >= 0 else 1
+    stack[0] = below
+    while r > 0.0:
+        top = 1
+        while top > 0 and r > 0.0:
+            top -= 1
+            node = stack[top]
+            if to_box(m, boxes, node) >= r * r:
                 continue
-            smaller, opp = _shrunk_ball(p, n, r, f, opposite, corners, rims)
-            if smaller < r:
-                r, found, across = smaller, np.int64(f), opp
-                m = (p[0] - r * n[0], p[1] - r * n[1], p[2] - r * n[2])
+            if node < leaves:
+                left = 2 * node
+                near, far = to_box(m, boxes, left), to_box(m, boxes, left + 1)
+                swap = near > far
+                if max(near, far) < r * r:
+                    stack[top] = left if swap else left + 1
+                    top += 1
+                if min(near, far) < r * r:
+                    stack[top] = left + 1 if swap else left
+                    top += 1
+                continue
+            first = (node - leaves) * LEAF_SIZE
+            for f in range(first, min(first + LEAF_SIZE, len(corners))):
+                if f == own or _beside(m, r, f, discs):
+                    continue
+                smaller, opp = _shrunk_ball(p, n, r, f, opposite, corners, rims)
+                if smaller < r:
+                    r, found, across = smaller, np.int64(f), opp
+                    m = (p[0] - r * n[0], p[1] - r * n[1], p[2] - r * n[2])
+        if below == 1:
+            break
+        stack[0] = below ^ 1
+        below //= 2
     return r, found, across
 
 
-@nb.njit(cache=True, inline="always")
+@nb.njit(cache=True)
 def _lower(p: Point, q: Point) -> Point:
     return min(p[0], q[0]), min(p[1], q[1]), min(p[2], q[2])
 
 
-@nb.njit(cache=True, inline="always")
+@nb.njit(cache=True)
 def _higher(p: Point, q: Point) -> Point:
     return max(p[0], q[0]), max(p[1], q[1]), max(p[2], q[2])
 
 
-@nb.njit(cache=True, inline="always")
+@nb.njit(cache=True)
 def _greatest_in_cone(most: float, slope: float) -> float:
     """Greatest coordinate, not below 0, of a direction within the cone around one with `most`."""
     side = np.sqrt(max((1.0 - slope * slope) * (1.0 - most * most), 0.0))
     return 1.0 if most >= slope else max(most * slope + side, 0.0)
 
 
-@nb.njit(cache=True, inline="always")
+@nb.njit(cache=True)
 def _in_cone(
     p: Point, n_low: Point, n_high: Point, wide: float, slope: float, low: Point, high: Point
 ) -> bool:

@@ -84,7 +84,8 @@ def holes(diagnosis: Diagnosis) -> Finding | None:
         return place_of(diagnosis.mesh, title, measure, n, lines=lines, facing=facing)
 
     places = worst_first(diagnosis.mesh, "open-edges", loops.diameters, place, lines=loops.lines)
-    total = _edges_of_holes(diagnosis)
+    # a hole that runs out into a crack is shown whole; the crack's edges are counted there
+    total = int(diagnosis.loop_edges[diagnosis.holes].sum())
     return Finding(
         "open-edges",
         "leak",
@@ -93,16 +94,6 @@ def holes(diagnosis: Diagnosis) -> Finding | None:
         "Material cannot be told from air there; it would print open or not at all.",
         places,
     )
-
-
-def _edges_of_holes(diagnosis: Diagnosis) -> int:
-    """Open edges of holes: not those of cracks, of open sheets, or of fins."""
-    loops = diagnosis.boundary_loops
-    others = np.ones(len(loops), dtype=bool)
-    others[diagnosis.holes] = False
-    # a hole that runs out into a crack is shown whole; the crack's edges are counted there
-    every = int((diagnosis.topology.twin == -1).sum()) - len(diagnosis.cracks.half_edges)
-    return max(every - int(loops.edges[others].sum()), len(diagnosis.holes))
 
 
 def open_sheets(diagnosis: Diagnosis) -> Finding | None:

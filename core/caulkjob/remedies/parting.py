@@ -9,9 +9,9 @@ from caulkcore.diagnose.diagnosis import Diagnosis
 from caulkcore.errors import OperationRefused
 from caulkcore.mesh.arrays import Array
 from caulkcore.mesh.concatenate import concatenate
-from caulkcore.mesh.simple_solids import extruded, loft
 from caulkcore.mesh.triangle_mesh import Mesh
 from caulkcore.progress import SILENT, Progress
+from caulkcore.solid.cutters import UselessLine, line_cutter, placed_solid, slides_free
 from caulkcore.solid.divide import divide
 from caulkcore.solid.plane_cut import PlaneCut, plane_cut
 
@@ -24,17 +24,8 @@ from .piece_solids import PieceSolids
 
 Part = Literal["both", "1", "2"]
 """What a cut leaves: both parts, the one that the normal points away from, or the other."""
-ROUND = 96
-"""Sides of a cylinder that something is cut with."""
 MOST_CUTS = 60
 """Cuts of one model that somebody may have meant; more comes of a wrong unit."""
-_ARC = 8
-"""Corners of the way round one side of a line, beyond the model."""
-_CLEAR = 0.2
-"""Share of the step by which a line has to be clear of where it was: parts that nearly touch would
-be taken for one with a gap."""
-_BEYOND = 0.1
-"""How far what cuts through reaches beyond the model, of its size."""
 
 
 def cut(
@@ -250,7 +241,10 @@ def cut_along(
     """
     way = _unit(direction, "The direction")
     corners = np.asarray(line, dtype=np.float64)
-    cutter, aside = _line_cutter(mesh, corners, way)
+    try:
+        cutter, aside = line_cutter(mesh, corners, way)
+    except UselessLine as why:
+        raise OperationRefused(str(why)) from None
     _refuse_open(mesh)
     outside, inside = _divided(mesh, cutter, progress)
     if outside is None or inside is None:
@@ -264,7 +258,7 @@ def cut_along(
     else:
         # past steps and undercuts only wholly out of one another
         out = float((first.vertices @ aside).max() - (second.vertices @ aside).min())
-        free = _slides_free(corners, way, aside * spacing)
+        free = slides_free(corners, way, aside * spacing)
         apart = _moved(second, aside * (spacing if free else out + spacing))
     return _set_off([first, second], [first, apart], told, numbers)
 
@@ -326,7 +320,10 @@ def cut_out(
     else:
         if at is None or size is None or min(size) <= 0:
             raise OperationRefused("Its middle and its sides must be given.")
-        mesh_left, cutter = mesh, _cutter(shape, np.array(at), np.array(size), _unit(axis, "Axis"))
+        mesh_left, cutter = (
+            mesh,
+            placed_solid(shape, np.array(at), np.array(size), _unit(axis, "Axis")),
+        )
     outside, inside = _divided(mesh_left, cutter, progress)
     if outside is None or inside is None:
         return OperationResult(mesh, left=("It does not part the model.",))
@@ -376,120 +373,6 @@ def _rooms(limits: Limits) -> list[tuple[float, ...]]:
     if not machines:
         return [tuple(most)]
     return [tuple(np.minimum(most, np.sort(one.sides))) for one in machines]
-
-
-def _line_cutter(mesh: Mesh, line: Array, way: Array) -> tuple[Mesh, Array | None]:
-    """What lies on one side of a line, or within it, and the way off it; none of a closed one.
-
-    Raises
-    ------
-    OperationRefused
-        If it has no length, or crosses itself.
-    """
-    middle = mesh.bounds.mean(axis=0)
-    radius = (1.0 + _BEYOND) * mesh.diagonal + float(np.linalg.norm(line - middle, axis=1).max())
-    axes = _axes(way)
-    flat = (line - middle) @ axes.T
-    flat = flat[np.r_[True, np.linalg.norm(np.diff(flat, axis=0), axis=1) > 1e-9 * radius]]
-    if len(flat) < 2:
-        raise OperationRefused("Seen that way the line has no length.")
-    closed = len(flat) > 3 and np.linalg.norm(flat[0] - flat[-1]) <= 1e-6 * radius
-    if closed:
-        outline, aside = flat[:-1], None
-    else:
-        ends = [_on_circle(flat[0], flat[0] - flat[1], radius)]
-        ends.append(_on_circle(flat[-1], flat[-1] - flat[-2], radius))
-        # round the side on the line's left, back to where it began
-        start, stop = (float(np.arctan2(end[1], end[0])) for end in (ends[1], ends[0]))
-        turn = (stop - start) % (2 * np.pi)
-        angles = start + turn * np.arange(1, _ARC) / _ARC
-        arc = 2 * radius * np.stack([np.cos(angles), np.sin(angles)], axis=1)
-        outline = np.concatenate([ends[0][None], flat, ends[1][None], arc])
-        chord = ends[1] - ends[0]
-        left = np.array([-chord[1], chord[0]]) / np.linalg.norm(chord)
-        aside = -(left @ axes)
-    if _crosses_itself(outline):
-        raise OperationRefused("The line crosses itself, or would where it goes on at its ends.")
-    low = middle - radius * way
-    return extruded(low + outline @ axes, 2 * radius * way), aside
-
-
-def _on_circle(point: Array, way: Array, radius: float) -> Array:
-    """Where a ray meets a circle round the origin that it starts in."""
-    unit = way / np.linalg.norm(way)
-    along = float(point @ unit)
-    there: Array = point + unit * (-along + np.sqrt(along**2 + radius**2 - float(point @ point)))
-    return there
-
-
-def _slides_free(line: Array, way: Array, step: Array) -> bool:
-    """Whether a line seen along a direction, moved by a step, is clear of where it was."""
-    axes = _axes(way)
-    here = line @ axes.T
-    there = here + step @ axes.T
-    a, b = np.repeat(here[:-1], len(here) - 1, axis=0), np.repeat(here[1:], len(here) - 1, axis=0)
-    c, d = np.tile(there[:-1], (len(here) - 1, 1)), np.tile(there[1:], (len(here) - 1, 1))
-    if _segments_cross(a, b, c, d).any():
-        return False
-    pairs = ((a, c, d), (b, c, d), (c, a, b), (d, a, b))
-    nearest = min(float(_to_segments(*one).min()) for one in pairs)
-    return nearest >= _CLEAR * float(np.linalg.norm(step))
-
-
-def _to_segments(p: Array, a: Array, b: Array) -> Array:
-    """How far points are from segments, row by row."""
-    side = b - a
-    square = (side**2).sum(axis=1).clip(1e-300)
-    share = (((p - a) * side).sum(axis=1) / square).clip(0.0, 1.0)
-    away: Array = np.linalg.norm(p - a - share[:, None] * side, axis=1)
-    return away
-
-
-def _axes(way: Array) -> Array:
-    """Two unit vectors square to a direction and to each other, shape (2, 3)."""
-    across = np.cross(way, np.eye(3)[np.argmin(np.abs(way))])
-    across /= np.linalg.norm(across)
-    return np.stack([across, np.cross(way, across)])
-
-
-def _segments_cross(a: Array, b: Array, c: Array, d: Array) -> Array:
-    """Whether segments a-b and c-d of a plane meet, row by row."""
-
-    def turn(p: Array, q: Array, r: Array) -> Array:
-        one, two = q - p, r - p
-        signs: Array = np.sign(one[..., 0] * two[..., 1] - one[..., 1] * two[..., 0])
-        return signs
-
-    # those on one line must share a stretch of it
-    near = (np.minimum(a, b) <= np.maximum(c, d)) & (np.minimum(c, d) <= np.maximum(a, b))
-    across = (turn(a, b, c) * turn(a, b, d) <= 0) & (turn(c, d, a) * turn(c, d, b) <= 0)
-    meet: Array = across & near.all(axis=1)
-    return meet
-
-
-def _crosses_itself(outline: Array) -> bool:
-    """Whether two sides of an outline cross that are not neighbours."""
-    start, end = outline, np.roll(outline, -1, axis=0)
-    i, j = np.triu_indices(len(outline), 2)
-    apart = (j + 1) % len(outline) != i
-    i, j = i[apart], j[apart]
-    return bool(_segments_cross(start[i], end[i], start[j], end[j]).any())
-
-
-def _cutter(shape: str, at: Array, size: Array, axis: Array) -> Mesh:
-    """A block or cylinder round a point."""
-    across = np.cross(np.eye(3)[np.argmin(np.abs(axis))], axis)
-    if abs(axis[2]) > 0.99999:
-        across = np.array([1.0, 0.0, 0.0])
-    axes = np.stack([across / np.linalg.norm(across), np.zeros(3)])
-    axes[1] = np.cross(axis, axes[0])
-    if shape == "block":
-        ring = np.array([[-0.5, -0.5], [0.5, -0.5], [0.5, 0.5], [-0.5, 0.5]])
-    else:
-        angle = 2 * np.pi * np.arange(ROUND) / ROUND
-        ring = 0.5 * np.stack([np.cos(angle), np.sin(angle)], axis=1)
-    flat = at + (ring * size[:2]) @ axes
-    return loft(np.stack([flat - 0.5 * size[2] * axis, flat + 0.5 * size[2] * axis]))
 
 
 def _unit(way: Sequence[float], name: str) -> Array:

@@ -7,8 +7,8 @@ import numpy as np
 from caulkcore.diagnose.diagnosis import Diagnosis
 from caulkcore.mesh.arrays import Array
 from caulkcore.mesh.concatenate import concatenate
+from caulkcore.mesh.groups import Groups
 from caulkcore.mesh.triangle_mesh import Mesh
-from caulkcore.repair.remove_shells import with_nested_shells
 
 from .clearing import chosen_shells
 
@@ -53,15 +53,12 @@ class PieceSolids:
         >>> len(given.solids), len(given.rest.faces)
         (1, 12)
         """
-        diagnosis = Diagnosis.of(mesh)
-        of_face = diagnosis.shell_of_face
-        solids, used = [], np.zeros(len(mesh.faces), dtype=bool)
-        for root in _roots(diagnosis, pieces):
-            inside = with_nested_shells(diagnosis, np.array([root]))
-            its = (of_face >= 0) & inside[of_face]
-            solids.append(Mesh(mesh.vertices, mesh.faces[its]).compact())
-            used |= its
-        return PieceSolids(solids, Mesh(mesh.vertices, mesh.faces[~used]).compact())
+        root = _root_of_face(Diagnosis.of(mesh), pieces)
+        meant = np.flatnonzero(root >= 0)
+        of = Groups.by_label(np.unique(root[meant], return_inverse=True)[1], meant)
+        parts = (mesh.faces[of[i]] for i in range(len(of)))
+        solids = [Mesh(mesh.vertices, faces).compact() for faces in parts]
+        return PieceSolids(solids, Mesh(mesh.vertices, mesh.faces[root < 0]).compact())
 
     @staticmethod
     def faces_of(mesh: Mesh, pieces: Collection[int] | None) -> Array:
@@ -84,10 +81,7 @@ class PieceSolids:
         """
         if pieces is None:
             return np.ones(len(mesh.faces), dtype=bool)
-        diagnosis = Diagnosis.of(mesh)
-        inside = with_nested_shells(diagnosis, _roots(diagnosis, pieces))
-        of_face = diagnosis.shell_of_face
-        chosen: Array = (of_face >= 0) & inside[of_face]
+        chosen: Array = _root_of_face(Diagnosis.of(mesh), pieces) >= 0
         return chosen
 
     def with_solids(self, solids: Sequence[Mesh]) -> Mesh:
@@ -104,11 +98,16 @@ class PieceSolids:
         return concatenate([self.rest, *solids])
 
 
-def _roots(diagnosis: Diagnosis, pieces: Collection[int] | None) -> Array:
-    """The outermost of the shells meant; of all by default."""
+def _root_of_face(diagnosis: Diagnosis, pieces: Collection[int] | None) -> Array:
+    """The outermost of the shells meant that each face is of or in; -1 for the rest.
+
+    All outer shells are meant by default.
+    """
     depth, parent = diagnosis.nesting
-    if pieces is None:
-        return np.flatnonzero(depth == 0)
-    chosen = chosen_shells(diagnosis, pieces)
-    inner = (parent >= 0) & chosen[np.maximum(parent, 0)]
-    return np.flatnonzero(chosen & ~inner)
+    meant = depth == 0 if pieces is None else chosen_shells(diagnosis, pieces)
+    root = np.full(len(depth) + 1, -1)
+    # from the outside in, so that a piece that floats in another one goes with it
+    for shell in np.argsort(depth, kind="stable"):
+        around = root[parent[shell]]
+        root[shell] = around if around >= 0 else (shell if meant[shell] else -1)
+    return root[diagnosis.shell_of_face]

@@ -253,11 +253,15 @@ export function useItemActions(id: number) {
       ),
     ),
     derive: useMutation(
-      action(async (body: Seen & { pieces: number[]; name: string; take_out: boolean }) => {
-        const made = await need(api.POST("/api/items/{id}/pieces", { params, body }));
-        if (made.job !== null) STARTED.add(made.job);
-        return made;
-      }),
+      action(
+        async (
+          body: Seen & { pieces: number[]; name: string; each: boolean; take_out: boolean },
+        ) => {
+          const made = await need(api.POST("/api/items/{id}/pieces", { params, body }));
+          if (made.job !== null) STARTED.add(made.job);
+          return made;
+        },
+      ),
     ),
     withdraw: useMutation(
       action(

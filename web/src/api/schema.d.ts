@@ -354,7 +354,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** @description Makes an item of some pieces of another one, or of all of it, without another upload. */
+        /** @description Makes an item of some pieces of another one, or of each of them, without another upload. */
         post: operations["items_pieces_create"];
         delete?: never;
         options?: never;
@@ -784,7 +784,11 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** @description Adds a file to an order; it becomes an item. */
+        /**
+         * @description Adds a file to an order; it becomes an item, and so do several that are sent together.
+         *
+         *     Of several each is a piece, or more, at the place that its coordinates give.
+         */
         post: operations["orders_items_create"];
         delete?: never;
         options?: never;
@@ -1347,17 +1351,25 @@ export interface components {
             revision: number;
             /** @description Numbers of the pieces; all of it where there are none. */
             pieces: number[];
-            name: string;
+            /**
+             * @description Of the item; needed unless there is one of each.
+             * @default
+             */
+            name?: string;
+            /**
+             * @description Whether each piece becomes an item, called as the piece is.
+             * @default false
+             */
+            each?: boolean;
             /**
              * @description Whether the pieces leave the item that they are of.
              * @default false
              */
             take_out?: boolean;
         };
-        /** @description The item that is made, and the work by which the pieces leave the one they are of. */
+        /** @description The items that are made, and the work by which the pieces leave the one they are of. */
         Derived: {
-            id: number;
-            name: string;
+            items: components["schemas"]["_Made"][];
             job: number | null;
         };
         EditRequest: {
@@ -2258,8 +2270,9 @@ export interface components {
          */
         UnitEnum: "mm" | "cm" | "m" | "in" | "ft";
         UploadRequest: {
-            /** Format: binary */
-            file: string;
+            file: string[];
+            /** @default  */
+            name?: string;
             material: string;
             /** @default 1 */
             quantity?: number;
@@ -2301,6 +2314,10 @@ export interface components {
             readonly by: string;
             /** Format: date-time */
             at: string;
+        };
+        _Made: {
+            id: number;
+            name: string;
         };
     };
     responses: never;

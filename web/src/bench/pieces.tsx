@@ -8,7 +8,7 @@ import { inputLook } from "../ui/field";
 import { Reason } from "../ui/reason";
 import { ALL_PIECES, listedPieces, PieceFilter } from "./piece-filter";
 import { useBench } from "./store";
-import { type OnOperate, TakenPieces } from "./taken-pieces";
+import { type OnOperate, TakenPieces, type WantedItem } from "./taken-pieces";
 import type { Work } from "./use-work";
 
 /** A piece as it lies: under the one around it. */
@@ -79,11 +79,10 @@ type Props = {
   onOperate: OnOperate | null;
   operations?: readonly Operation[];
   material?: Material;
-  /** Make an item of some pieces; null when that cannot be now. */
   /** Measure between two pieces; null when one may not. */
   onBetween?: ((pieces: readonly [number, number]) => void) | null;
-  onDerive?:
-    ((pieces: readonly number[], name: string, takeOut: boolean) => Promise<unknown>) | null;
+  /** Make an item of some pieces, or one of each; null when that cannot be now. */
+  onDerive?: ((pieces: readonly number[], wanted: WantedItem) => Promise<unknown>) | null;
 };
 
 const NO_OPERATIONS: readonly Operation[] = [];
@@ -278,7 +277,7 @@ export function Pieces({
         onOnly={() => hideAll(every.map((one) => one.shell).filter((shell) => !taken.has(shell)))}
         onChooseFaces={() => onChooseFaces([...taken])}
         onOperate={onOperate}
-        onDerive={onDerive && ((name, takeOut) => onDerive(takenNumbers, name, takeOut))}
+        onDerive={onDerive && ((wanted) => onDerive(takenNumbers, wanted))}
         onBetween={onBetween && (() => onBetween([takenNumbers[0]!, takenNumbers[1]!]))}
         onLetGo={() => setTaken(new Set())}
       />

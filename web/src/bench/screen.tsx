@@ -121,12 +121,13 @@ function Bench({ id, onKeys }: { id: number; onKeys: () => void }) {
               onBetween={work.mayKeep ? setBetween : null}
               onDerive={
                 work.canWork
-                  ? (pieces, name, take_out) =>
+                  ? (pieces, { name, each, takeOut }) =>
                       work.actions.derive.mutateAsync({
                         revision: revision.id,
                         pieces: [...pieces],
                         name,
-                        take_out,
+                        each,
+                        take_out: takeOut,
                       })
                   : null
               }

@@ -118,7 +118,18 @@ describe("taken pieces", () => {
     );
     await user.type(sheet.getByLabelText("Name of the item"), " Cleat ");
     await user.click(sheet.getByRole("button", { name: "Make the item" }));
-    expect(onDerive).toHaveBeenCalledWith("Cleat", true);
+    expect(onDerive).toHaveBeenCalledWith({ name: "Cleat", each: false, takeOut: true });
+  });
+
+  it("become an item each without a name being typed", async () => {
+    const { user, onDerive } = taken([2, 5, 6], 4);
+    await user.click(screen.getByText("Make an item…"));
+    const sheet = within(screen.getByRole("dialog"));
+    await user.click(sheet.getByLabelText(/an item each/));
+    expect(sheet.queryByLabelText("Name of the item")).toBeNull();
+    await user.click(sheet.getByLabelText("They leave this item"));
+    await user.click(sheet.getByRole("button", { name: "Make 3 items" }));
+    expect(onDerive).toHaveBeenCalledWith({ name: "", each: true, takeOut: false });
   });
 
   it("that are all there is stay in the item, and a refusal is told", async () => {
@@ -128,7 +139,7 @@ describe("taken pieces", () => {
     const sheet = within(screen.getByRole("dialog"));
     expect(sheet.queryByLabelText("They leave this item")).toBeNull();
     await user.type(sheet.getByLabelText("Name of the item"), "Variant{Enter}");
-    expect(onDerive).toHaveBeenCalledWith("Variant", false);
+    expect(onDerive).toHaveBeenCalledWith({ name: "Variant", each: false, takeOut: false });
     expect((await sheet.findByRole("alert")).textContent).toContain("work going on");
   });
 });

@@ -2,7 +2,7 @@ import { useState } from "react";
 import type { Material, Operation } from "../api/client";
 import { Button } from "../ui/button";
 import { Dialog } from "../ui/dialog";
-import { inputLook } from "../ui/field";
+import { Complaint, Field, inputLook } from "../ui/field";
 import { plural } from "../ui/format";
 import { useGiven } from "../ui/operation-fields";
 
@@ -36,6 +36,14 @@ export type OnOperate = (
   given?: Record<string, unknown>,
 ) => void;
 
+export type WantedItem = {
+  /** Of the item; each of several is called as its piece is. */
+  name: string;
+  each: boolean;
+  /** They leave the item that they are of. */
+  takeOut: boolean;
+};
+
 type Props = {
   /** Numbers of the taken pieces. */
   taken: readonly number[];
@@ -49,8 +57,8 @@ type Props = {
   onChooseFaces: () => void;
   /** Null when nothing can be run now. */
   onOperate: OnOperate | null;
-  /** Make an item of them; null when that cannot be now. */
-  onDerive: ((name: string, takeOut: boolean) => Promise<unknown>) | null;
+  /** Make an item of them, or one of each; null when that cannot be now. */
+  onDerive: ((wanted: WantedItem) => Promise<unknown>) | null;
   /** Measure between the two that are taken; null when one may not. */
   onBetween?: (() => void) | null;
   onLetGo: () => void;
@@ -117,8 +125,9 @@ export function TakenPieces(props: Props) {
           about="It comes into the same order, in the same material, with what is known of the pieces."
         >
           <NewItem
+            count={taken.length}
             leaves={taken.length < of}
-            onMake={(name, takeOut) => onDerive(name, takeOut).then(() => setAsked(null))}
+            onMake={(wanted) => onDerive(wanted).then(() => setAsked(null))}
           />
         </Dialog>
       )}
@@ -169,35 +178,50 @@ function Asked(props: {
 }
 
 function NewItem(props: {
+  count: number;
   /** Whether anything stays in the item that they are of. */
   leaves: boolean;
-  onMake: (name: string, takeOut: boolean) => Promise<unknown>;
+  onMake: (wanted: WantedItem) => Promise<unknown>;
 }) {
   const [name, setName] = useState("");
+  const [each, setEach] = useState(false);
   const [takeOut, setTakeOut] = useState(props.leaves);
   const [problem, setProblem] = useState("");
-  const can = name.trim() !== "";
+  const can = each || name.trim() !== "";
+  const become = (value: boolean, says: string) => (
+    <label className="flex items-center gap-2">
+      <input type="radio" name="become" checked={each === value} onChange={() => setEach(value)} />
+      {says}
+    </label>
+  );
   return (
     <form
       className="space-y-3"
       onSubmit={(event) => {
         event.preventDefault();
-        if (can) {
-          props
-            .onMake(name.trim(), takeOut && props.leaves)
-            .catch((one: unknown) => setProblem(one instanceof Error ? one.message : String(one)));
-        }
+        if (!can) return;
+        props
+          .onMake({ name: each ? "" : name.trim(), each, takeOut: takeOut && props.leaves })
+          .catch((one: unknown) => setProblem(one instanceof Error ? one.message : String(one)));
       }}
     >
-      <label className="block">
-        <span className="text-ink-2">Name of the item</span>
-        <input
-          className={inputLook}
-          maxLength={120}
-          value={name}
-          onChange={(event) => setName(event.target.value)}
-        />
-      </label>
+      {props.count > 1 && (
+        <fieldset className="space-y-1">
+          <legend className="text-ink-2">They become</legend>
+          {become(false, "one item, each piece at its place")}
+          {become(true, "an item each, called as the piece is")}
+        </fieldset>
+      )}
+      {!each && (
+        <Field label="Name of the item">
+          <input
+            className={inputLook}
+            maxLength={120}
+            value={name}
+            onChange={(event) => setName(event.target.value)}
+          />
+        </Field>
+      )}
       {props.leaves && (
         <label className="flex items-center gap-2">
           <input
@@ -208,13 +232,9 @@ function NewItem(props: {
           They leave this item
         </label>
       )}
-      {problem && (
-        <p role="alert" className="text-rust">
-          {problem}
-        </p>
-      )}
+      {problem && <Complaint>{problem}</Complaint>}
       <Button type="submit" look="primary" disabled={!can}>
-        Make the item
+        {each ? `Make ${props.count} items` : "Make the item"}
       </Button>
     </form>
   );

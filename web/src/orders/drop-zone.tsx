@@ -35,8 +35,8 @@ export function DropZone({ onFiles, children }: Props) {
         <div className="strakes pointer-events-none absolute inset-2 z-20 flex flex-col items-center justify-center gap-2 rounded border border-dashed border-blue opacity-95">
           <b className="text-verdict font-[650]">Let go here</b>
           <span className="text-ink-2">
-            STL, OBJ, PLY, 3MF or OFF, up to 500 MB each: items of a new order, or of one that is
-            open.
+            STL, OBJ, PLY, 3MF, OFF or a ZIP of them, up to 500 MB each: items of a new order, or of
+            one that is open.
           </span>
         </div>
       )}

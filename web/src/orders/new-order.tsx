@@ -8,7 +8,7 @@ import { Complaint, Field, inputLook } from "../ui/field";
 import { bytes, plural } from "../ui/format";
 import { inDays } from "../ui/dates";
 import { MaterialField } from "./material-field";
-import { ENDINGS, refusal, sendAll } from "./upload";
+import { ENDINGS, nameTogether, refusal, refusalTogether, sendAll, sendTogether } from "./upload";
 
 /** Asks whose the files are and what they are to be made of, then sends them. */
 export function NewOrder({ files: dropped, onClose }: { files: File[]; onClose: () => void }) {
@@ -21,6 +21,10 @@ export function NewOrder({ files: dropped, onClose }: { files: File[]; onClose: 
   const [due, setDue] = useState(() => inDays(3));
   const [material, setMaterial] = useState("");
   const [quantity, setQuantity] = useState(1);
+  const [name, setName] = useState("");
+  const [together, setTogether] = useState(false);
+  const asOne = together && files.length > 1;
+  const problem = asOne ? refusalTogether(files) : "";
 
   const make = useMutation({
     mutationFn: async () => {
@@ -32,7 +36,10 @@ export function NewOrder({ files: dropped, onClose }: { files: File[]; onClose: 
     onSuccess: (order) => {
       void queries.invalidateQueries({ queryKey: ["orders"] });
       void queries.invalidateQueries({ queryKey: ["customers"] });
-      void sendAll(order, files, material, quantity);
+      const wanted = { order, material, quantity };
+      void (asOne
+        ? sendTogether(wanted, files, name.trim() || nameTogether(files))
+        : sendAll(wanted, files));
       onClose();
     },
   });
@@ -44,7 +51,7 @@ export function NewOrder({ files: dropped, onClose }: { files: File[]; onClose: 
         if (!open) onClose();
       }}
       title={files.length ? `Take in ${plural(files.length, "file")}` : "New order"}
-      about="Each file becomes an item. It is stored as it came and examined at once."
+      about="Files are stored as they came and examined at once."
       wide
     >
       <form
@@ -99,7 +106,7 @@ export function NewOrder({ files: dropped, onClose }: { files: File[]; onClose: 
           </>
         )}
         <MaterialField value={material} onChange={setMaterial} />
-        <Field label="Quantity of each">
+        <Field label={asOne ? "Quantity" : "Quantity of each"}>
           <input
             className={inputLook}
             type="number"
@@ -123,19 +130,74 @@ export function NewOrder({ files: dropped, onClose }: { files: File[]; onClose: 
           </Field>
           <FileList files={files} onDrop={(gone) => setFiles(files.filter((f) => f !== gone))} />
         </div>
-        {make.isError && (
+        {files.length > 1 && (
+          <Becoming
+            together={together}
+            onTogether={setTogether}
+            name={name}
+            onName={setName}
+            proposed={nameTogether(files)}
+          />
+        )}
+        {(problem || make.isError) && (
           <div className="col-span-2">
-            <Complaint>{make.error.message}</Complaint>
+            <Complaint>{problem || make.error?.message}</Complaint>
           </div>
         )}
         <div className="col-span-2 flex justify-end gap-2">
           <Button onClick={onClose}>Not now</Button>
-          <Button look="primary" type="submit" disabled={make.isPending || !files.length}>
+          <Button
+            look="primary"
+            type="submit"
+            disabled={make.isPending || !files.length || !!problem}
+          >
             Take in
           </Button>
         </div>
       </form>
     </Dialog>
+  );
+}
+
+/** Whether several files become an item each, or one. */
+function Becoming(props: {
+  together: boolean;
+  onTogether: (together: boolean) => void;
+  name: string;
+  onName: (name: string) => void;
+  proposed: string;
+}) {
+  const { together, onTogether } = props;
+  const choice = (value: boolean, label: string) => (
+    <label className="flex items-center gap-2">
+      <input
+        type="radio"
+        name="becoming"
+        checked={together === value}
+        onChange={() => onTogether(value)}
+      />
+      {label}
+    </label>
+  );
+  return (
+    <div className="col-span-2 grid grid-cols-2 gap-4">
+      <fieldset className="space-y-1">
+        <legend className="mb-1 text-ink-2">They become</legend>
+        {choice(false, "an item each")}
+        {choice(true, "one item, each file at its own place")}
+      </fieldset>
+      {together && (
+        <Field label="Name of the item">
+          <input
+            className={inputLook}
+            maxLength={120}
+            placeholder={props.proposed}
+            value={props.name}
+            onChange={(event) => props.onName(event.target.value)}
+          />
+        </Field>
+      )}
+    </div>
   );
 }
 

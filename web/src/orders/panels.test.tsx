@@ -244,6 +244,45 @@ describe("taking in", () => {
     expect(made!.body).toMatchObject({ customer: "Oakum Yard" });
   });
 
+  it("sends files that are to be one item together", async () => {
+    const sent: FormData[] = [];
+    class Sending {
+      upload = {};
+      status = 201;
+      responseText = '{"id": 31}';
+      onload = () => {};
+      open() {}
+      setRequestHeader() {}
+      send(form: FormData) {
+        sent.push(form);
+        this.onload();
+      }
+    }
+    vi.stubGlobal("XMLHttpRequest", Sending);
+    serve(routes);
+    const files = [file("crane_arm.stl"), file("crane_hook.stl"), file("notes.txt")];
+    const { user } = show(<NewOrder files={files} onClose={vi.fn()} />);
+    await user.selectOptions(await screen.findByLabelText("Into"), await screen.findByText(/0418/));
+    await screen.findByText(/Nylon/);
+    await user.selectOptions(screen.getByLabelText("Material"), "nylon");
+    expect(screen.queryByLabelText("Name of the item")).toBeNull();
+    await user.click(screen.getByLabelText(/one item/));
+    expect(screen.getByRole("alert").textContent).toContain("Leave out what cannot be read");
+    expect(screen.getByText("Take in").closest("button")!.disabled).toBe(true);
+    await user.click(screen.getAllByText("Leave out").at(-1)!);
+    expect(screen.getByLabelText("Name of the item").getAttribute("placeholder")).toBe("Crane");
+    await user.click(screen.getByText("Take in"));
+    await waitFor(() => expect(sent).toHaveLength(1));
+    expect(sent[0]!.getAll("file").map((one) => (one as File).name)).toEqual([
+      "crane_arm.stl",
+      "crane_hook.stl",
+    ]);
+    expect(sent[0]!.get("name")).toBe("Crane");
+    await waitFor(() => expect(useUploads.getState().uploads.at(-1)?.item).toBe(31));
+    useUploads.setState({ uploads: [] });
+    vi.unstubAllGlobals();
+  });
+
   it("adds to an order that is open without asking whose it is", async () => {
     serve(routes);
     const { user } = show(<NewOrder files={[file("a.stl")]} onClose={vi.fn()} />);
