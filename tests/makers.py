@@ -6,6 +6,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 import igl
+import manifold3d
 import numpy as np
 import trimesh
 from caulkcore import Mesh
@@ -85,6 +86,12 @@ def sound(name: str) -> Mesh:
 def referee(mesh: Mesh) -> trimesh.Trimesh:
     """The mesh as trimesh sees it, untouched."""
     return trimesh.Trimesh(mesh.vertices, mesh.faces, process=False)
+
+
+def manifold_of(mesh: Mesh) -> manifold3d.Manifold:
+    """The same solid as another library has it."""
+    vertices, faces = np.array(mesh.vertices), np.array(mesh.faces, dtype=np.uint64)
+    return manifold3d.Manifold(manifold3d.Mesh64(vertices, faces))
 
 
 def assert_tight_by_referees(mesh: Mesh, volume: float | None = None, share: float = 1e-3) -> None:

@@ -26,6 +26,7 @@ from .remedies import (
     edges,
     faces,
     foot,
+    grid_cut,
     narrow_necks,
     openings,
     overlaps,
@@ -66,6 +67,16 @@ _SPACING = number(
     1.0,
 )
 """How far parts are set off."""
+_FIT = number(
+    "clearance",
+    "Clearance",
+    "Between a peg and its socket, on each side.",
+    "mm",
+    0.0,
+    5.0,
+    empty="usual",
+)
+"""How loosely joints fit."""
 _SOME_PIECES = Parameter("pieces", "Pieces", "Numbers of the pieces that are meant.", "pieces")
 """Pieces, where they may be left to the operation."""
 
@@ -798,15 +809,7 @@ OPERATIONS = (
                 empty="as wide",
             ),
             number("taper", "Taper", "By how much a peg's sides lean inward.", "°", 0.0, 30.0, 2.0),
-            number(
-                "clearance",
-                "Clearance",
-                "Between a peg and its socket, on each side.",
-                "mm",
-                0.0,
-                5.0,
-                empty="usual",
-            ),
+            _FIT,
             Parameter(
                 "loose",
                 "Loose pins",
@@ -836,9 +839,20 @@ OPERATIONS = (
                 empty="the machine's",
             ),
             _SPACING,
+            Parameter(
+                "joint",
+                "Pins",
+                "Across the cuts: loose ones, so that every part still fits.",
+                "choice",
+                ("none", "round", "square", "keyed"),
+                default="none",
+            ),
+            number("width", "Width", "Of a pin in its middle.", "mm", 0.3, 200.0, empty="proposed"),
+            _FIT,
         ),
-        parting.cut_to_fit,
+        grid_cut.cut_to_fit,
         tells=True,
+        by_rules=True,
         by_limits=True,
         freely=True,
         whole=True,

@@ -54,6 +54,29 @@ def length_text(mm: float) -> str:
     return f"{mm:.3f} mm" if mm >= 0.001 else "under 0.001 mm"
 
 
+def shortfall_text(found: float, asked: float) -> str:
+    """A thickness against what is asked for; what is less never reads as the same.
+
+    Parameters
+    ----------
+    found, asked : float
+        mm.
+
+    Returns
+    -------
+    str
+
+    Examples
+    --------
+    >>> shortfall_text(0.42, 0.6), shortfall_text(2.9984, 3.0)
+    ('0.42 of 0.60 mm', '2.998 of 3.00 mm')
+    """
+    told, least = f"{found:.2f}", f"{asked:.2f}"
+    if found < asked and told == least:
+        told = f"{found:.3f}" if asked - found >= 0.0005 else f"just under {least}"
+    return f"{told} of {least} mm"
+
+
 def volume_text(mm3: float) -> str:
     """A volume as the interface writes it.
 

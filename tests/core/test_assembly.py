@@ -1,6 +1,5 @@
 """Pieces united, taken off one another and cut into parts: known answers, and other judges."""
 
-import manifold3d
 import numpy as np
 import pytest
 import trimesh
@@ -15,19 +14,14 @@ from caulkcore.solid.boolean import boolean
 from caulkcore.solid.plane_cut import plane_cut
 from caulkjob.perform import perform
 from harbour import breakers as b
-from makers import assert_tight_by_referees, box, hollow_box, sphere, torus
+from makers import assert_tight_by_referees, box, hollow_box, manifold_of, sphere, torus
 
 KINDS = ("union", "difference", "intersection")
 
 
-def _solid(mesh: Mesh) -> manifold3d.Manifold:
-    faces = np.array(mesh.faces, dtype=np.uint64)
-    return manifold3d.Manifold(manifold3d.Mesh64(np.array(mesh.vertices), faces))
-
-
 def _volume(a: Mesh, b: Mesh, what: str) -> float:
     """Of two solids combined, by manifold3d."""
-    one, two = _solid(a), _solid(b)
+    one, two = manifold_of(a), manifold_of(b)
     made = {"union": one + two, "difference": one - two, "intersection": one ^ two}
     return float(made[what].volume())
 
@@ -126,7 +120,7 @@ def test_a_cut_gives_closed_parts_that_add_up(name: str) -> None:
     mesh = make()
     cut = plane_cut(mesh, np.array(point, float), np.array(normal, float))
     unit = np.array(normal) / np.linalg.norm(normal)
-    above, below = _solid(mesh).split_by_plane(unit.tolist(), float(unit @ point))
+    above, below = manifold_of(mesh).split_by_plane(unit.tolist(), float(unit @ point))
     for part, judge in ((cut.below, below), (cut.above, above)):
         assert_tight_by_referees(part, judge.volume(), 1e-6)
     whole = cut.below.volume + cut.above.volume
@@ -142,12 +136,12 @@ def test_a_cut_gives_closed_parts_that_add_up(name: str) -> None:
     turn = trimesh.geometry.align_vectors(unit, [0, 0, 1])[:3, :3]
     upright = Mesh((mesh.vertices - point) @ turn.T, mesh.faces)
     # beside the plane, where faces may lie in it
-    slices = [_solid(upright).slice(z).area() for z in (-1e-6, 1e-6)]
+    slices = [manifold_of(upright).slice(z).area() for z in (-1e-6, 1e-6)]
     assert cut.area == pytest.approx(min(slices), rel=1e-4)
 
 
 @pytest.mark.parametrize("seed", range(8))
-def test_any_plane_cuts_any_solid(seed: int) -> None:
+def test_any_plane_cuts_anymanifold_of(seed: int) -> None:
     rng = np.random.default_rng(seed)
     mesh = boolean(ring(24), _turned(cuboid(), 0.9, rng.normal(size=3) * 5), "union").mesh
     point, normal = rng.normal(size=3) * 4, rng.normal(size=3)

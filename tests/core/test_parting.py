@@ -21,10 +21,10 @@ from caulkcore.solid.plane_cut import plane_cut, section_area
 from caulkjob.limits import Limits, Machine
 from caulkjob.mended import Mended
 from caulkjob.perform import perform
-from caulkjob.remedies.parting import fewest_cuts
+from caulkjob.remedies.grid_cut import cut_to_fit, fewest_cuts
 from caulkjob.rule_sheets import usual_rule_sheet
 from harbour import breakers as b
-from makers import assert_tight_by_referees, box, hollow_box, sphere, torus
+from makers import assert_tight_by_referees, box, hollow_box, manifold_of, sphere, torus
 
 ACROSS = {"point": [0.0, 0.0, 14.0], "normal": [0.0, 0.0, 1.0]}
 ASKEW = {"point": [20.0, 15.0, 14.0], "normal": [0.3, -0.2, 1.0]}
@@ -33,7 +33,11 @@ BLOCK = (40.0, 30.0, 30.0)
 
 def _parts(done: Mended) -> list[Mesh]:
     """Shells that are pieces of their own, by trimesh."""
-    split = trimesh.Trimesh(done.mesh.vertices, done.mesh.faces, process=False).split()
+    return _split(done.mesh)
+
+
+def _split(mesh: Mesh) -> list[Mesh]:
+    split = trimesh.Trimesh(mesh.vertices, mesh.faces, process=False).split()
     return [Mesh(np.array(one.vertices), np.array(one.faces)) for one in split]
 
 
@@ -97,10 +101,7 @@ def test_a_keyed_peg_goes_in_one_way_only() -> None:
     def shared(turned: float) -> float:
         turn = trimesh.transformations.rotation_matrix(turned, [0, 0, 1], [20.0, 15.0, 14.0])
         moved = trimesh.transform_points(male.vertices, turn)
-        solids = [
-            manifold3d.Manifold(manifold3d.Mesh64(np.array(v), np.array(f, dtype=np.uint64)))
-            for v, f in ((moved, male.faces), (female.vertices, female.faces))
-        ]
+        solids = [manifold_of(Mesh(moved, male.faces)), manifold_of(female)]
         return float((solids[0] ^ solids[1]).volume())
 
     assert shared(0.0) == pytest.approx(0.0, abs=1e-6)
@@ -223,6 +224,38 @@ def test_parts_fit_the_room_and_add_up(make, room) -> None:
     assert done.after.shells == len(_parts(done))
 
 
+def test_pins_join_the_parts_that_were_cut_to_fit() -> None:
+    room = [80.0, 80.0, 50.0]
+    done = cut_to_fit(cuboid((150.0, 150.0, 40.0)), room=room, joint="keyed", clearance=0.25)
+    assert "8 loose pins" in done.done
+    assert done.numbers["measured_mm"] == pytest.approx([0.25, 0.25], abs=0.01)
+    assert_tight_by_referees(done.mesh, sum(done.numbers["volumes_mm3"]), 1e-6)
+    here = _split(done.mesh)
+    assert len(here) == 4 + 8
+    # the pins are parts of their own, so that none has grown
+    for part in here:
+        assert (np.sort(part.size) <= np.sort(room) + 1e-5).all()
+    # at their places they fill the whole but for the gaps, and none is in another
+    there = [manifold_of(one) for one in _split(Mesh(done.unmoved, done.mesh.faces))]
+    for i, one in enumerate(there):
+        for other in there[:i]:
+            assert (one ^ other).volume() == pytest.approx(0.0, abs=1e-6)
+    filled = sum(one.volume() for one in there)
+    assert 0.99 * 150 * 150 * 40 < filled < 150 * 150 * 40
+    for one in done.numbers["joints"]:
+        assert 75.0 in one["at"]
+
+
+def test_where_there_is_no_room_for_pins_that_is_said() -> None:
+    room = [80.0, 80.0, 50.0]
+    plate = cuboid((100.0, 30.0, 2.0), at=(0.0, 60.0, 0.0))
+    with pytest.raises(OperationRefused, match="has room for a pin"):
+        cut_to_fit(plate, room=room, joint="round")
+    done = cut_to_fit(b.soup(cuboid((120.0, 30.0, 30.0)), plate), room=room, joint="round")
+    assert done.left == ("1 face of a cut has no room for a pin.",)
+    assert len(done.numbers["joints"]) == 2
+
+
 def test_pieces_that_fit_are_not_cut_because_of_one_that_does_not() -> None:
     row = b.soup(b.soup(box(8), box(8, (20, 0, 0))), cuboid((30.0, 8.0, 8.0), at=(40.0, 0, 0)))
     done = perform(row, "cut-to-fit", {"room": [16.0, 9.0, 9.0]})
@@ -251,9 +284,7 @@ def test_a_part_too_large_is_cut_for_the_machine_that_takes_the_fewest() -> None
 
 
 def _by_manifold(mesh: Mesh, cutter: manifold3d.Manifold) -> list[float]:
-    solid = manifold3d.Manifold(
-        manifold3d.Mesh64(np.array(mesh.vertices), np.array(mesh.faces, dtype=np.uint64))
-    )
+    solid = manifold_of(mesh)
     return sorted(float(one.volume()) for one in (solid - cutter, solid ^ cutter))
 
 
@@ -383,9 +414,7 @@ def test_a_solid_grown_has_each_face_as_far_off() -> None:
 @pytest.mark.parametrize("make", [box, torus, lambda: sphere(10, 3), hollow_box])
 def test_the_area_of_a_section_is_what_another_library_tells(make) -> None:
     mesh = make()
-    solid = manifold3d.Manifold(
-        manifold3d.Mesh64(np.array(mesh.vertices), np.array(mesh.faces, dtype=np.uint64))
-    )
+    solid = manifold_of(mesh)
     low, high = (float(side[2]) for side in mesh.bounds)
     for height in np.linspace(low, high, 13)[1:-1].tolist():
         assert section_area(mesh, height) == pytest.approx(solid.slice(height).area(), rel=1e-6)

@@ -14,7 +14,7 @@ from caulkcore.remesh.subdivide import subdivide
 from caulkcore.repair.erase_faces import erase_faces
 from caulkjob.perform import perform
 from harbour import breakers as b
-from makers import assert_tight_by_referees, box, sphere, torus
+from makers import assert_tight_by_referees, box, manifold_of, sphere, torus
 
 RADIUS = 20.0
 
@@ -23,8 +23,7 @@ def _united(*meshes: Mesh) -> Mesh:
     """Their union, by a library that is not ours."""
     whole = manifold3d.Manifold()
     for one in meshes:
-        vertices, faces = np.array(one.vertices), np.array(one.faces, dtype=np.uint64)
-        whole += manifold3d.Manifold(manifold3d.Mesh64(vertices, faces))
+        whole += manifold_of(one)
     made = whole.to_mesh64()
     return Mesh(np.array(made.vert_properties)[:, :3], np.array(made.tri_verts, dtype=np.int32))
 

@@ -125,7 +125,7 @@ def test_one_of_several_files_that_cannot_be_read_is_named(shop) -> None:
     files = [SimpleUploadedFile("lid.stl", HOLED), SimpleUploadedFile("note.txt", b"hello")]
     told["file"] = files
     answer = shop.client.post(f"/api/orders/{shop.order.id}/items", told, format="multipart")
-    assert answer.status_code == 422
+    assert answer.status_code == 400
     assert "“.txt” is not read" in answer.data["detail"]
 
 

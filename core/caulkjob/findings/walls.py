@@ -13,7 +13,7 @@ from caulkcore.thickness.thin_regions import ThinRegions
 
 from ..questions import THIN, noun
 from ..rule_sheets import RuleSheet
-from ..text import counted
+from ..text import counted, shortfall_text
 from .finding import Finding, Place, Severity
 from .pieces import Pieces
 from .places import place_of, worst_first
@@ -404,7 +404,7 @@ def _neck_finding(walls: ThicknessMap, rules: RuleSheet, chosen: list[TooNarrow]
         made = place_of(
             walls.mesh,
             TITLES[NECK],
-            f"{one.thickness:.2f} of {one.limit:.2f} mm",
+            shortfall_text(one.thickness, one.limit),
             len(lines),
             faces=faces,
             lines=lines,
@@ -420,8 +420,8 @@ def _neck_finding(walls: ThicknessMap, rules: RuleSheet, chosen: list[TooNarrow]
     worst = chosen[int(np.argmax(lacks))]
     text = (
         f"At {counted(n, 'place')} two thick parts hang together by less than "
-        f"{_in_sentence(rules)} asks of a wall: the narrowest by {worst.thickness:.2f} of "
-        f"{worst.limit:.2f} mm. {_CONSEQUENCES[NECK]}"
+        f"{_in_sentence(rules)} asks of a wall: the narrowest by "
+        f"{shortfall_text(worst.thickness, worst.limit)}. {_CONSEQUENCES[NECK]}"
     )
     return Finding(NECK, "call", n, text, worst_first(walls.mesh, NECK, lacks, place, faces=faces))
 
@@ -436,7 +436,7 @@ def _finding(walls: ThicknessMap, rules: RuleSheet, kind: str, chosen: list[TooT
 
     def place(i: int) -> Place:
         regions, row = chosen[i].regions, chosen[i].row
-        measure = f"{chosen[i].thickness:.2f} of {chosen[i].limit:.2f} mm"
+        measure = shortfall_text(chosen[i].thickness, chosen[i].limit)
         members = parts[i]
         normal = walls.samples.normals[members[np.argmin(walls.depths.wall[members])]]
         if kind in (GAP, ENGRAVING):
@@ -468,7 +468,7 @@ def _finding(walls: ThicknessMap, rules: RuleSheet, kind: str, chosen: list[TooT
     less, least = ("narrower", "narrowest") if kind in (GAP, ENGRAVING) else ("thinner", "thinnest")
     text = (
         f"{n:,} {noun(kind, n)} {less} than {_in_sentence(rules)} asks for: the {least} "
-        f"{worst.thickness:.2f} of {worst.limit:.2f} mm. {_CONSEQUENCES[kind]}"
+        f"{shortfall_text(worst.thickness, worst.limit)}. {_CONSEQUENCES[kind]}"
     )
     if walls.open_faces:
         text += " Where the skin is not closed, thickness means little; mend it first."

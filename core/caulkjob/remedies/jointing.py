@@ -11,7 +11,7 @@ from caulkcore.mesh.arrays import Array
 from caulkcore.mesh.changed_faces import changed_faces
 from caulkcore.mesh.concatenate import concatenate
 from caulkcore.mesh.topology import Topology
-from caulkcore.mesh.triangle_mesh import Mesh
+from caulkcore.mesh.triangle_mesh import Mesh, face_areas
 from caulkcore.progress import SILENT, Progress
 from caulkcore.solid.joint_places import WIDTHS, frame_of_cut, proposed_joints, room_round
 from caulkcore.solid.joints import CutFrame, Joint, Shape, joint_solids, with_joints
@@ -171,6 +171,57 @@ def join_parts(
         told += f", {length_text(clearance)} clear all round (measured {least:.3f} to {most:.3f})"
         numbers |= {"clearance_mm": clearance, "measured_mm": [least, most]}
     return Joined(below, above, solids.pins, told, numbers)
+
+
+def join_neighbours(
+    below: Mesh,
+    above: Mesh,
+    on: Array,
+    normal: Array,
+    asked: Joining,
+    rules: RuleSheet | None,
+    *,
+    progress: Progress = SILENT,
+) -> Joined | None:
+    """Put joints across the plane at which two parts meet, clear of all their other faces.
+
+    Parameters
+    ----------
+    below, above : Mesh
+        The part that the normal points away from, and the one that it points to, at their places.
+    on : ndarray, shape (3,)
+        A point on the plane.
+    normal : ndarray, shape (3,)
+        A unit vector.
+    asked : Joining
+    rules : RuleSheet, optional
+        The material's.
+    progress : Progress
+
+    Returns
+    -------
+    Joined or None
+        None if they do not meet there.
+
+    Raises
+    ------
+    OperationRefused
+        If there is no room, or a part cannot be combined with a joint.
+    Cancelled
+        If `progress` asks to stop.
+    """
+    sides, rests = [], []
+    for part in (below, above):
+        off = np.abs((part.vertices - on) @ normal) > _ON_PLANE * part.diagonal
+        lids = ~off[part.faces].any(axis=1)
+        if not lids.any():
+            return None
+        rests.append(Mesh(part.vertices, part.faces[~lids]))
+        sides.append(Mesh(part.vertices, np.vstack([part.faces[~lids], part.faces[lids]])))
+    count = len(sides[0].faces) - len(rests[0].faces)
+    area = float(face_areas(sides[0].vertices, sides[0].faces[-count:]).sum())
+    met = PlaneCut(sides[0], sides[1], count, area)
+    return join_parts(concatenate(rests), met, normal, asked, rules, progress=progress)
 
 
 def fit(male: Mesh, female: Mesh, reach: float) -> tuple[float, float]:

@@ -1,11 +1,9 @@
 """Models cut into parts: by planes, along a drawn line, by a block or another piece."""
 
 from collections.abc import Collection, Sequence
-from itertools import permutations
 from typing import Any, Literal
 
 import numpy as np
-from caulkcore.diagnose.diagnosis import Diagnosis
 from caulkcore.errors import OperationRefused
 from caulkcore.mesh.arrays import Array
 from caulkcore.mesh.concatenate import concatenate
@@ -13,19 +11,16 @@ from caulkcore.mesh.triangle_mesh import Mesh
 from caulkcore.progress import SILENT, Progress
 from caulkcore.solid.cutters import UselessLine, line_cutter, placed_solid, slides_free
 from caulkcore.solid.divide import divide
-from caulkcore.solid.plane_cut import PlaneCut, plane_cut
 
-from ..limits import USUAL, Limits
 from ..operation import OperationResult
 from ..rule_sheets import RuleSheet
-from ..text import area_text, counted, length_text, volume_text
+from ..text import area_text, length_text, volume_text
 from .jointing import Choice, Joining, join_parts
+from .parts_apart import beside, cut_by_plane, moved, refuse_open, set_off
 from .piece_solids import PieceSolids
 
 Part = Literal["both", "1", "2"]
 """What a cut leaves: both parts, the one that the normal points away from, or the other."""
-MOST_CUTS = 60
-"""Cuts of one model that somebody may have meant; more comes of a wrong unit."""
 
 
 def cut(
@@ -86,8 +81,8 @@ def cut(
     'Cut into parts of 0.40 cm³ and 0.60 cm³, 1.0 cm² of cut.'
     """
     way = _unit(normal, "The plane's normal")
-    _refuse_open(mesh)
-    found = _cut(mesh, np.asarray(point, dtype=np.float64), way, progress.span(0.0, 0.5))
+    refuse_open(mesh)
+    found = cut_by_plane(mesh, np.asarray(point, dtype=np.float64), way, progress.span(0.0, 0.5))
     first, second = found.below, found.above
     if not len(first.faces) or not len(second.faces):
         return OperationResult(mesh, left=("The plane does not meet the model.",))
@@ -108,95 +103,9 @@ def cut(
     if spacing:
         done += f"; the second one stands {length_text(spacing)} off"
     where_cut = [first, second, *pins]
-    apart = [first, _moved(second, way * spacing)]
-    apart += _beside(apart, pins, max(spacing, 1.0))
-    return _set_off(where_cut, apart, f"{done}.", numbers)
-
-
-def cut_to_fit(
-    mesh: Mesh,
-    *,
-    room: Sequence[float] | None = None,
-    spacing: float = 1.0,
-    limits: Limits = USUAL,
-    progress: Progress = SILENT,
-) -> OperationResult:
-    """Cut the model by planes along the axes into parts that fit a machine, with the fewest cuts.
-
-    Parameters
-    ----------
-    mesh : Mesh
-    room : sequence of float, optional
-        Sides that a part may have, mm, in any order; those of the machine that takes the fewest
-        cuts if none are given.
-    spacing : float
-        How far the parts stand apart afterwards, mm.
-    limits : Limits
-        The shop's.
-    progress : Progress
-
-    Returns
-    -------
-    OperationResult
-
-    Raises
-    ------
-    OperationRefused
-        If a piece is open, or it would take very many cuts.
-    Cancelled
-        If `progress` asks to stop.
-
-    Examples
-    --------
-    >>> from caulkcore.mesh.simple_solids import cuboid
-    >>> cut_to_fit(cuboid((250.0, 90.0, 40.0)), room=(100.0, 100.0, 50.0)).done
-    'Cut into 3 parts by 2 planes, 72.0 cm² of cut; they stand 1.0 mm apart.'
-    """
-    _refuse_open(mesh)
-    rooms = [room] if room else _rooms(limits)
-    solids = PieceSolids.of(mesh, None).solids
-    wanted = [fewest_cuts(one.size, rooms) for one in solids]
-    total = sum(map(sum, wanted))
-    if not total:
-        return OperationResult(mesh, left=("It fits as it is.",))
-    if total > MOST_CUTS:
-        raise OperationRefused(f"It would take {total:,} cuts; look at its size or its unit first.")
-    where_cut: list[Mesh] = []
-    apart: list[Mesh] = []
-    area, parts = 0.0, 0
-    for i, (solid, counts) in enumerate(zip(solids, wanted, strict=True)):
-        progress.step("Cutting", i / len(solids))
-        cells, cut_area = _grid(solid, counts)
-        area += cut_area
-        parts += len(cells) if any(counts) else 0
-        where_cut += [one for one, _ in cells]
-        apart += [_moved(one, spacing * place) for one, place in cells]
-    told = f"Cut into {counted(parts, 'part')} by {counted(total, 'plane')}"
-    told += f", {area_text(area)} of cut; they stand {length_text(spacing)} apart."
-    numbers = {"volumes_mm3": [one.volume for one in where_cut], "area_mm2": area, "cuts": total}
-    return _set_off(where_cut, apart, told, numbers)
-
-
-def _grid(solid: Mesh, counts: Sequence[int]) -> tuple[list[tuple[Mesh, Array]], float]:
-    """Parts of a solid, each with its place in a grid of equal cells, and the area of the cuts."""
-    low, high = solid.bounds
-    cells: list[tuple[Mesh, Array]] = [(solid, np.zeros(3))]
-    area = 0.0
-    for axis, count in enumerate(counts):
-        unit = np.eye(3)[axis]
-        for k in range(1, count + 1):
-            at = low + (high - low) * k / (count + 1)
-            parts: list[tuple[Mesh, Array]] = []
-            for cell, place in cells:
-                if not cell.bounds[0][axis] < at[axis] < cell.bounds[1][axis]:
-                    # what lies beyond the plane is set off with the rest of that side
-                    parts.append((cell, place + unit * (cell.bounds[0][axis] >= at[axis])))
-                    continue
-                found = _cut(cell, at, unit, SILENT)
-                area += found.area
-                parts += [(found.below, place), (found.above, place + unit)]
-            cells = [(one, place) for one, place in parts if len(one.faces)]
-    return cells, area
+    apart = [first, moved(second, way * spacing)]
+    apart += beside(apart, pins, max(spacing, 1.0))
+    return set_off(where_cut, apart, f"{done}.", numbers)
 
 
 def cut_along(
@@ -245,7 +154,7 @@ def cut_along(
         cutter, aside = line_cutter(mesh, corners, way)
     except UselessLine as why:
         raise OperationRefused(str(why)) from None
-    _refuse_open(mesh)
+    refuse_open(mesh)
     outside, inside = _divided(mesh, cutter, progress)
     if outside is None or inside is None:
         return OperationResult(mesh, left=("The line does not part the model.",))
@@ -254,13 +163,13 @@ def cut_along(
     told = f"Cut along the line into parts of {volume_text(first.volume)} and "
     told += f"{volume_text(second.volume)}; they stand {length_text(spacing)} apart."
     if aside is None:
-        apart = _beside([first], [second], spacing)[0]
+        apart = beside([first], [second], spacing)[0]
     else:
         # past steps and undercuts only wholly out of one another
         out = float((first.vertices @ aside).max() - (second.vertices @ aside).min())
         free = slides_free(corners, way, aside * spacing)
-        apart = _moved(second, aside * (spacing if free else out + spacing))
-    return _set_off([first, second], [first, apart], told, numbers)
+        apart = moved(second, aside * (spacing if free else out + spacing))
+    return set_off([first, second], [first, apart], told, numbers)
 
 
 def cut_out(
@@ -309,7 +218,7 @@ def cut_out(
     >>> cut_out(cuboid(), at=(5.0, 5.0, 10.0), size=(4.0, 4.0, 4.0)).done
     'Cut out 0.03 cm³; 0.97 cm³ stay. The part stands 1.0 mm beside them.'
     """
-    _refuse_open(mesh)
+    refuse_open(mesh)
     if shape == "piece":
         if not pieces:
             raise OperationRefused("Name the piece that cuts.")
@@ -331,48 +240,8 @@ def cut_out(
     told += ", what cut is left out. " if shape == "piece" else ". "
     told += f"The part stands {length_text(spacing)} beside them."
     numbers = {"volumes_mm3": [outside.volume, inside.volume]}
-    apart = [outside, *_beside([outside], [inside], spacing)]
-    return _set_off([outside, inside], apart, told, numbers)
-
-
-def fewest_cuts(size: Array, rooms: Sequence[Sequence[float]]) -> list[int]:
-    """How often to cut across each axis so that equal parts fit one of some rooms.
-
-    Parameters
-    ----------
-    size : ndarray, shape (3,)
-        Of the model, mm.
-    rooms : sequence of sequence of float
-        Sides that a part may have, in any order, mm.
-
-    Returns
-    -------
-    list of int
-        Of as few cuts as can be, those that make the fewest parts.
-
-    Examples
-    --------
-    >>> fewest_cuts(np.array([250.0, 90.0, 40.0]), [(100.0, 50.0, 100.0)])
-    [2, 0, 0]
-    """
-    ways = [
-        [
-            max(int(np.ceil(side / most - 1e-9)) - 1, 0)
-            for side, most in zip(size, sides, strict=True)
-        ]
-        for room in rooms
-        for sides in permutations(room)
-    ]
-    return min(ways, key=lambda cuts: (sum(cuts), np.prod([n + 1 for n in cuts]), cuts))
-
-
-def _rooms(limits: Limits) -> list[tuple[float, ...]]:
-    """The sides that parts may have in each machine of the process."""
-    machines = [one for one in limits.machines if one.process == limits.process]
-    most = np.sort(limits.build_volume)
-    if not machines:
-        return [tuple(most)]
-    return [tuple(np.minimum(most, np.sort(one.sides))) for one in machines]
+    apart = [outside, *beside([outside], [inside], spacing)]
+    return set_off([outside, inside], apart, told, numbers)
 
 
 def _unit(way: Sequence[float], name: str) -> Array:
@@ -384,20 +253,6 @@ def _unit(way: Sequence[float], name: str) -> Array:
     return unit
 
 
-def _refuse_open(mesh: Mesh) -> None:
-    if Diagnosis.of(mesh).open_shells.any():
-        raise OperationRefused("It is not closed; what is open cannot be cut into closed parts.")
-
-
-def _cut(mesh: Mesh, point: Array, normal: Array, progress: Progress) -> PlaneCut:
-    try:
-        return plane_cut(mesh, point, normal, progress=progress)
-    except ValueError:
-        raise OperationRefused(
-            "Where the plane meets it more than two faces share an edge; mend it first."
-        ) from None
-
-
 def _divided(mesh: Mesh, cutter: Mesh, progress: Progress) -> tuple[Mesh | None, Mesh | None]:
     """What lies outside what cuts, and what in it."""
     made = divide(mesh, cutter, progress=progress)
@@ -406,26 +261,3 @@ def _divided(mesh: Mesh, cutter: Mesh, progress: Progress) -> tuple[Mesh | None,
             raise OperationRefused("What cuts is not closed, so that it has no inside.")
         raise OperationRefused(f"It cannot be cut so. {why.numbers.get('message', '')}".strip())
     return made.outside, made.inside
-
-
-def _moved(mesh: Mesh, by: Array) -> Mesh:
-    return Mesh(mesh.vertices + by, mesh.faces) if np.any(by) else mesh
-
-
-def _set_off(
-    parts: Sequence[Mesh], apart: Sequence[Mesh], done: str, numbers: dict[str, Any]
-) -> OperationResult:
-    """What came of a cut: its parts set off from one another, and where they were."""
-    where_cut = concatenate(parts).vertices
-    return OperationResult(concatenate(apart), done, numbers, unmoved=where_cut)
-
-
-def _beside(parts: Sequence[Mesh], more: Sequence[Mesh], gap: float) -> list[Mesh]:
-    """Further parts in a row beside some, in the direction of x."""
-    edge = max(float(one.bounds[1][0]) for one in parts)
-    out = []
-    for one in more:
-        by = edge + gap - float(one.bounds[0][0])
-        out.append(_moved(one, np.array([by, 0.0, 0.0])))
-        edge = float(out[-1].bounds[1][0])
-    return out

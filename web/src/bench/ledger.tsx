@@ -84,7 +84,7 @@ export function Ledger(props: Props) {
                   <input
                     type="checkbox"
                     aria-label={`Take finding ${row.number}`}
-                    className="absolute left-1 top-3 z-10"
+                    className="absolute left-1 top-2.5 z-10"
                     checked={taken.has(row.number)}
                     onChange={() => takeRow(row.number)}
                   />

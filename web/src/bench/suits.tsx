@@ -1,5 +1,6 @@
 import { useState } from "react";
 import type { Item, Report, Revision } from "../api/client";
+import { shortfall } from "../ui/format";
 import { Reason } from "../ui/reason";
 
 type Verdict = Report["verdicts"][number];
@@ -14,7 +15,8 @@ export function faultText({ what, title, found, asked, places }: Fault): string 
   if (what === "sealed-voids") return `${places} ${places === 1 ? "hollow" : "hollows"} undrained`;
   if (what === "too-small") return `longest side ${found.toFixed(1)} of at least ${asked} mm`;
   if (what === "too-large") return `a side ${found.toFixed(1)} of at most ${asked} mm`;
-  return `${title.toLowerCase()} ${found.toFixed(2)} of ${asked.toFixed(2)} mm ${at}`;
+  const told = shortfall(found, asked);
+  return `${title.toLowerCase()} ${told.found} of ${told.asked} mm ${at}`;
 }
 
 /** How large it would have to be, in words; nothing where it passes as it is. */

@@ -1,6 +1,7 @@
 import type { Job, Revision } from "../api/client";
 import { isOpen } from "../api/queries";
 import { Button } from "../ui/button";
+import { shortfall } from "../ui/format";
 import { Bar } from "../ui/progress";
 import { useBench } from "./store";
 
@@ -93,7 +94,7 @@ function Thinnest({ revision }: { revision: Revision }) {
               ) : (
                 <>
                   <b className={`font-[650] ${one.thickness_mm < one.limit_mm ? "text-rust" : ""}`}>
-                    {one.thickness_mm.toFixed(2)}
+                    {shortfall(one.thickness_mm, one.limit_mm).found}
                   </b>{" "}
                   of {one.limit_mm.toFixed(2)} mm
                 </>

@@ -30,6 +30,14 @@ export function length(mm: number): string {
   return mm < 0.001 ? "under 0.001 mm" : `${mm.toFixed(3)} mm`;
 }
 
+/** A thickness against what is asked for; what is less never reads as the same. */
+export function shortfall(found: number, asked: number): { found: string; asked: string } {
+  const told = [found, asked].map((mm) => mm.toFixed(2));
+  const same = found < asked && told[0] === told[1];
+  const close = asked - found >= 0.0005 ? found.toFixed(3) : `just under ${told[1]}`;
+  return { found: same ? close : told[0]!, asked: told[1]! };
+}
+
 export function bytes(n: number): string {
   if (n >= 1e6) return `${one.format(n / 1e6)} MB`;
   return n >= 1e3 ? `${count(n / 1e3)} kB` : `${n} bytes`;
