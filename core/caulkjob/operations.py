@@ -1060,6 +1060,24 @@ OPERATIONS = (
         freely=True,
         cost=recasting.recast_cost,
     ),
+    Operation(
+        "lay",
+        "Lay against a face",
+        "laid against a face",
+        "Turns pieces by as little as can be and moves them, until one of their faces looks at "
+        "another face.",
+        (),
+        (
+            Parameter("at", "Point", "Of theirs: x, y, z.", "vector", needed=True),
+            Parameter("facing", "Facing", "Normal of their face there.", "vector", needed=True),
+            Parameter("on", "To", "Where that point is to be.", "vector", needed=True),
+            Parameter("against", "Against", "Normal of the face there.", "vector", needed=True),
+            number("gap", "Gap", "How far they stay apart.", "mm", 0.0, 1000.0, 0.0),
+            _SOME_PIECES,
+        ),
+        placing.lay,
+        joins=True,
+    ),
 )
 """All there are, in the order in which forms offer them."""
 

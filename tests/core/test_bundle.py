@@ -36,6 +36,14 @@ def test_three_hundred_files_rejoin_bit_for_bit() -> None:
     assert found.labels.names == tuple(f"part {i:03d}" for i in range(300))
 
 
+def test_files_that_meet_share_their_vertices_as_one_file_would() -> None:
+    files = [("lower.stl", binary_stl(cuboid())), ("upper.stl", binary_stl(cuboid(at=(0, 0, 10))))]
+    found = read_bytes(packed(files), "a.zip")
+    assert len(found.mesh.vertices) == 12
+    kinds = {one.kind for one in examine(found.mesh_mm(), found.unit).findings}
+    assert "over-shared-edges" in kinds
+
+
 def test_files_that_name_their_unit_bring_the_others_into_it() -> None:
     found = read_bytes(
         packed([("box.stl", binary_stl(cuboid((2.0, 2.0, 2.0)))), _corner("inch")]), "a.zip"

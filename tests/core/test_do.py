@@ -101,6 +101,7 @@ CASES: dict[str, tuple[Callable[[], Mesh | list[Mesh]], list[str], float | None]
     "flat-foot": (box, ["--height=2"], 800),
     "move": (box, ["--by=3,0,0"], 1000),
     "turn": (box, ["--degrees=30"], 1000),
+    "lay": (box, ["--at=0,0,0", "--facing=0,0,-1", "--on=0,0,5", "--against=1,0,0"], 1000),
     "mirror": (box, [], 1000),
     "copy": (box, ["--by=0,20,0"], 2000),
     "recast-zone": (sphere, ["--region", "20,0,0,6;-20,0,0,6", "--detail", "0.9"], None),

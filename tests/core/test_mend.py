@@ -170,7 +170,7 @@ def test_wrong_parameters_are_refused(name: str, given) -> None:
         run_operation(box(), name, given, SILENT)
 
 
-_ALWAYS = ("recast", "drop-pieces", "mirror", "copy")
+_ALWAYS = ("recast", "drop-pieces", "mirror", "copy", "lay")
 """Operations that change whatever they are given."""
 
 

@@ -455,6 +455,12 @@ PLACINGS = {
     "move": {"by": [0.0, 7.0, -2.5]},
     "turn": {"axis": [1.0, 2.0, 3.0], "degrees": 33.0},
     "mirror": {"side": "y"},
+    "lay": {
+        "at": [40.0, 0.0, 0.0],
+        "facing": [0.0, 0.0, -1.0],
+        "on": [100.0, 0.0, 0.0],
+        "against": [1.0, 2.0, 3.0],
+    },
 }
 
 
@@ -483,6 +489,25 @@ def test_placing_is_what_its_numbers_say() -> None:
     once = perform(skew, "mirror", {"side": "x"}).mesh
     assert once.volume == pytest.approx(8.0)
     assert not changed_faces(skew, perform(once, "mirror", {"side": "x"}).mesh)[0].any()
+
+
+@pytest.mark.parametrize("against", [(0, 0, 1), (0, 0, -1), (1, 0, 0), (1, 2, 3), (-3, 1, 0.5)])
+@pytest.mark.parametrize("gap", [0.0, 0.75])
+def test_a_piece_is_laid_face_to_face(against, gap: float) -> None:
+    small = cuboid((6.0, 4.0, 2.0), at=(50.0, 10.0, 5.0))
+    given = {
+        "at": [53.0, 12.0, 5.0], "facing": [0, 0, -2], "on": [7.0, 8.0, 9.0],
+        "against": list(against), "gap": gap, "pieces": [2],
+    }  # fmt: skip
+    done = perform(b.soup(cuboid(), small), "lay", given)
+    (laid,) = (one for one in _parts(done) if one.volume < 100)
+    assert laid.volume == pytest.approx(48.0, rel=1e-5)
+    # its face lies in the plane at the gap, its middle where the point was to be
+    way = np.array(against) / np.linalg.norm(against)
+    heights = np.sort((laid.vertices - [7.0, 8.0, 9.0]) @ way)
+    assert heights == pytest.approx([gap] * 4 + [gap + 2.0] * 4, abs=1e-5)
+    foot = laid.vertices[(laid.vertices - [7.0, 8.0, 9.0]) @ way < gap + 1.0].mean(axis=0)
+    assert foot == pytest.approx(np.array([7.0, 8.0, 9.0]) + gap * way, abs=1e-5)
 
 
 def test_copies_stand_a_step_apart_each() -> None:
@@ -519,6 +544,11 @@ def test_copies_stand_a_step_apart_each() -> None:
         ("move", cuboid(), {"by": [0, 0, 0]}, "stay where it is"),
         ("turn", cuboid(), {"degrees": 360.0}, "stay as it is"),
         ("turn", cuboid(), {"axis": [0, 0, 0], "degrees": 3.0}, "no direction"),
+        (
+            "lay", cuboid(),
+            {"at": [0, 0, 0], "facing": [0, 0, 0], "on": [1, 0, 0], "against": [0, 0, 1]},
+            "no direction",
+        ),
         ("copy", cuboid(), {"by": [0, 0, 0]}, "same place"),
         ("move", cuboid(), {"by": [1, 0, 0], "pieces": [4]}, "no piece 4"),
     ],

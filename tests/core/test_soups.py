@@ -56,6 +56,12 @@ GIVEN = {
     "flat-foot": {"height": 3.0},
     "move": {"by": [1.0, 2.0, 3.0], "pieces": [1]},
     "turn": {"axis": [1.0, 2.0, 3.0], "degrees": 30.0},
+    "lay": {
+        "at": [0.0, 0.0, 0.0],
+        "facing": [1.0, 2.0, 2.0],
+        "on": [4.0, 4.0, 40.0],
+        "against": [0.0, 1.0, 1.0],
+    },
     "mirror": {"side": "y"},
     "copy": {"by": [5.0, 1.0, 2.0], "count": 2},
     "recast-zone": {"region": _SPOT, "detail": 1.0},

@@ -9,6 +9,7 @@ from pathlib import PurePosixPath
 from ..errors import RefusedInput
 from ..mesh.concatenate import concatenate
 from ..mesh.triangle_mesh import Mesh
+from ..mesh.weld import weld
 from .document import MAX_BYTES, MAX_TRIANGLES, MeshDocument
 from .files import READERS, read_bytes
 from .labels import Labels
@@ -70,7 +71,12 @@ def read(data: bytes) -> MeshDocument:
         notes += [f"{name}: {note}" for note in document.notes]
     parts = zip(_names([name for name, _ in members]), documents, strict=True)
     labels = Labels.joined([(name, one.labels, len(one.mesh.faces)) for name, one in parts])
-    return MeshDocument(concatenate(meshes), "zip", unit, called, tuple(notes), labels)
+    whole = concatenate(meshes)
+    places, at = weld(whole.vertices)
+    if len(places) < len(whole.vertices):
+        # a vertex is one place in space, whichever files' faces meet there
+        whole = Mesh(places, at[whole.faces])
+    return MeshDocument(whole, "zip", unit, called, tuple(notes), labels)
 
 
 def packed(files: Sequence[tuple[str, bytes]]) -> bytes:

@@ -18,6 +18,8 @@ Side = Literal["x", "y", "z"]
 """The direction that a mirror looks along."""
 Change = Callable[[Array], Array]
 """What becomes of some points, shape (n, 3)."""
+_PARALLEL = 1e-12
+"""Sine of an angle below which two directions are one, or opposite: rounding of unit vectors."""
 MOST_COPIES = 500
 """Copies made at once: a plate full of small parts."""
 
@@ -91,22 +93,80 @@ def turn(
     >>> turn(cuboid((4.0, 2.0, 1.0)), (0.0, 0.0, 1.0), 90.0).mesh.size.tolist()
     [2.0, 4.0, 1.0]
     """
-    way = np.asarray(axis, dtype=np.float64)
-    length = float(np.linalg.norm(way))
-    if length == 0:
-        raise OperationRefused("The axis has no direction.")
+    way = _unit(axis, "The axis")
     if degrees % 360 == 0:
         return OperationResult(mesh, left=("It would stay as it is.",))
-    turned = _rotation(way / length, degrees)
+    turned = _rotation(way, degrees)
 
     def about(points: Array) -> Array:
         middle = (points.min(axis=0) + points.max(axis=0)) / 2
         out: Array = (points - middle) @ turned.T + middle
         return out
 
-    told = ", ".join(f"{x:.4g}" for x in way)
+    told = ", ".join(f"{x:.4g}" for x in axis)
     done = f"{_which(pieces)} turned by {degrees:.6g}° about the direction {told}."
     return _changed(mesh, pieces, about, done, {"degrees": degrees})
+
+
+def lay(
+    mesh: Mesh,
+    at: Sequence[float],
+    facing: Sequence[float],
+    on: Sequence[float],
+    against: Sequence[float],
+    *,
+    gap: float = 0.0,
+    pieces: Collection[int] | None = None,
+) -> OperationResult:
+    """Lay pieces against a face: turned by as little as can be, and moved.
+
+    Parameters
+    ----------
+    mesh : Mesh
+    at : sequence of float
+        x, y, z of a point of theirs, mm.
+    facing : sequence of float
+        The normal of their face there.
+    on : sequence of float
+        Where that point is to be.
+    against : sequence of float
+        The normal of the face there, which theirs will look at.
+    gap : float
+        How far the faces stay apart, mm.
+    pieces : collection of int, optional
+        Their numbers, from 1; all by default.
+
+    Returns
+    -------
+    OperationResult
+
+    Raises
+    ------
+    OperationRefused
+        If there is no such piece, or a normal has no direction.
+
+    Examples
+    --------
+    >>> from caulkcore.mesh.simple_solids import cuboid
+    >>> two = concatenate([cuboid(), cuboid((4.0, 4.0, 4.0), at=(30.0, 0.0, 0.0))])
+    >>> laid = lay(two, (30.0, 2.0, 2.0), (-1.0, 0.0, 0.0), (5.0, 5.0, 10.0), (0.0, 0.0, 1.0),
+    ...     pieces=[2])
+    >>> laid.mesh.size.tolist()
+    [10.0, 10.0, 14.0]
+    """
+    start, end = np.asarray(at, dtype=np.float64), np.asarray(on, dtype=np.float64)
+    own, other = (_unit(way) for way in (facing, against))
+    turned = _turn_between(own, -other)
+
+    def laid(points: Array) -> Array:
+        out: Array = (points - start) @ turned.T + end + gap * other
+        return out
+
+    apart = f", {gap:.6g} mm apart" if gap else ""
+    done = f"{_which(pieces)} laid against the face at {', '.join(f'{x:.6g}' for x in end)}{apart}."
+    cosine = np.clip((np.trace(turned) - 1.0) / 2.0, -1.0, 1.0)
+    degrees = float(np.degrees(np.arccos(cosine)))
+    return _changed(mesh, pieces, laid, done, {"turned_deg": degrees})
 
 
 def mirror(
@@ -224,6 +284,29 @@ def _changed(
     kept, at = np.unique(faces, return_inverse=True)
     made = Mesh(now[kept], at.reshape(-1, 3))
     return OperationResult(made, done, numbers, unmoved=was[kept])
+
+
+def _unit(way: Sequence[float], name: str = "A normal") -> Array:
+    vector = np.asarray(way, dtype=np.float64)
+    length = float(np.linalg.norm(vector))
+    if length == 0:
+        raise OperationRefused(f"{name} has no direction.")
+    unit: Array = vector / length
+    return unit
+
+
+def _turn_between(start: Array, end: Array) -> Array:
+    """The smallest turn that brings one direction to another."""
+    axis = np.cross(start, end)
+    sine, cosine = float(np.linalg.norm(axis)), float(start @ end)
+    if sine < _PARALLEL:
+        if cosine > 0:
+            return np.eye(3)
+        axis, sine = np.cross(start, np.eye(3)[np.argmin(np.abs(start))]), 0.0
+    axis = axis / np.linalg.norm(axis)
+    angle = float(np.degrees(np.arctan2(sine, cosine)))
+    quarter = round(angle / 90.0) * 90.0
+    return _rotation(axis, quarter if abs(angle - quarter) < 1e-9 else angle)
 
 
 def _rotation(axis: Array, degrees: float) -> Array:

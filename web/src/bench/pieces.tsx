@@ -54,6 +54,13 @@ export function rootsOf(pieces: readonly Piece[]): number[] {
   return roots;
 }
 
+/** The number of the piece that each shell is of, or lies in. */
+export function numbersOf(pieces: readonly Piece[]): (shell: number) => number {
+  const roots = rootsOf(pieces);
+  const numbers = new Map(pieces.map((one) => [one.shell, one.number]));
+  return (shell) => numbers.get(roots[shell] ?? shell) ?? shell + 1;
+}
+
 /** So many pieces are found by the eye. */
 const FEW = 8;
 

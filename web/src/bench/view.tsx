@@ -23,7 +23,7 @@ import { Legend } from "./legend";
 import { boxRound } from "./moved";
 import { depthOf } from "./rows";
 import { InsteadOfView } from "./states";
-import { rootsOf } from "./pieces";
+import { numbersOf, rootsOf } from "./pieces";
 import { type BenchStore, useBench } from "./store";
 import { type Drawn, type Ground, type Tool, toolInHand } from "./tools";
 import type { Chart } from "./use-chart";
@@ -140,6 +140,7 @@ export function View({ item, shown, ledger, chart, work }: Props) {
               work={work}
               machine={machine}
               finding={findingOf(shown, ledger)}
+              pieceOf={shown.revision ? numbersOf(shown.revision.report.pieces) : null}
             />
           )}
         </Strip>

@@ -5,11 +5,13 @@ import { Button } from "../ui/button";
 import { inputLook } from "../ui/field";
 import { EYE } from "../viewer/eye";
 import { Choices, Row } from "./bar";
-import { cutAlongLine, cutThrough, moved, rangeOf } from "./cut";
+import { cutByDrawing, cutterIn, cutThrough, isDrawn, moved, rangeOf } from "./cut";
 import type { Ground } from "./ground";
 import { type CutBy, useHand } from "./hand";
 import { IntoParts } from "./into-parts";
 import { LineBar } from "./line-bar";
+import { NoCut } from "./no-cut";
+import { SolidBar } from "./solid-bar";
 
 const WAYS: readonly { value: CutBy; says: string }[] = [
   { value: "x", says: "across x" },
@@ -18,6 +20,8 @@ const WAYS: readonly { value: CutBy; says: string }[] = [
   { value: "view", says: "facing me" },
   { value: "picks", says: "through three picks" },
   { value: "line", says: "along a line" },
+  { value: "block", says: "with a block" },
+  { value: "cylinder", says: "with a cylinder" },
 ];
 
 const HATCHES = [
@@ -47,7 +51,7 @@ export function CutBar({ ground, operations, clearance, onRun }: Props) {
   const picks = useHand((hand) => hand.cutPicks.length);
   const [parting, setParting] = useState(false);
   const operation = operations.find((one) => one.name === "cut");
-  const { setCut, setCutPicks, setJointSpots, take } = useHand.getState();
+  const { setCut, setCutPicks, setCutter, setJointSpots } = useHand.getState();
   useEffect(() => {
     // whoever takes the cut wants to look inside
     if (!useHand.getState().cut) setCut(cutThrough(ground.skin, "y"));
@@ -56,10 +60,11 @@ export function CutBar({ ground, operations, clearance, onRun }: Props) {
   const choose = (by: CutBy) => {
     setCutPicks([]);
     setJointSpots(null);
-    if (by === "line") {
-      setCut(cutAlongLine(ground.skin));
+    if (isDrawn(by)) {
+      setCut(cutByDrawing(ground.skin, by));
+      if (by !== "line" && !useHand.getState().cutter) setCutter(cutterIn(ground.skin));
     } else if (by === "picks") {
-      setCut({ ...(cut && cut.by !== "line" ? cut : cutThrough(ground.skin, "y")), by });
+      setCut({ ...(cut && !isDrawn(cut.by) ? cut : cutThrough(ground.skin, "y")), by });
     } else {
       setCut({ ...cutThrough(ground.skin, by, EYE.camera ?? undefined), both: cut?.both ?? false });
     }
@@ -68,7 +73,7 @@ export function CutBar({ ground, operations, clearance, onRun }: Props) {
     <>
       <Row>
         <Choices label="Which way it cuts" value={cut?.by ?? null} of={WAYS} onChange={choose} />
-        {cut?.by !== "line" && (
+        {!(cut && isDrawn(cut.by)) && (
           <Button
             className="ml-auto !px-2 !py-1"
             aria-expanded={parting}
@@ -84,12 +89,19 @@ export function CutBar({ ground, operations, clearance, onRun }: Props) {
         )}
       </Row>
       {cut?.by === "line" && <LineBar onCut={onRun && ((given) => onRun("cut-along", given))} />}
+      {(cut?.by === "block" || cut?.by === "cylinder") && (
+        <SolidBar
+          key={cut.by}
+          shape={cut.by}
+          onCut={onRun && ((given) => onRun("cut-out", given))}
+        />
+      )}
       {cut?.by === "picks" && picks < 3 && (
         <p role="status" className="text-ink-2">
           Pick {["three places", "two more", "one more"][picks]} that it goes through.
         </p>
       )}
-      {cut && cut.by !== "line" && (
+      {cut && !isDrawn(cut.by) && (
         <>
           <Place ground={ground} />
           <Row>
@@ -127,16 +139,7 @@ export function CutBar({ ground, operations, clearance, onRun }: Props) {
                 </li>
               ))}
             </ul>
-            <Button
-              look="quiet"
-              className="ml-auto !py-1"
-              onClick={() => {
-                setCut(null);
-                take("turn");
-              }}
-            >
-              No cut
-            </Button>
+            <NoCut className="ml-auto" />
           </Row>
           {parting && operation && (
             <IntoParts

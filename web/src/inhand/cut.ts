@@ -4,7 +4,7 @@ import { snap } from "../viewer/picks";
 import type { Skin } from "../viewer/skin";
 import { showDot } from "./cursor";
 import { perMm, pixelOf, snappingOf, type Tool } from "./ground";
-import { type Cut, type CutBy, useHand } from "./hand";
+import { type Cut, type CutBy, type CutByDrawing, type Cutter, useHand } from "./hand";
 
 const AXES: Record<"x" | "y" | "z", CutPlane["normal"]> = {
   x: [1, 0, 0],
@@ -24,7 +24,7 @@ export function rangeOf({ box, middle }: Skin, normal: CutPlane["normal"]): [num
 /** A cut through the middle of a model, along an axis or facing the one who looks. */
 export function cutThrough(
   skin: Skin,
-  by: Exclude<CutBy, "picks" | "line">,
+  by: Exclude<CutBy, "picks" | CutByDrawing>,
   camera?: THREE.Camera,
 ): Cut {
   const away = camera ? camera.getWorldDirection(new THREE.Vector3()) : new THREE.Vector3(0, 1, 0);
@@ -33,11 +33,67 @@ export function cutThrough(
   return { by, plane: { normal, offset: (low + high) / 2 }, both: false };
 }
 
-/** No cut to look into: the model stays whole while a line is drawn on it. */
-export function cutAlongLine(skin: Skin): Cut {
+/** Whether nothing is cut yet: what is to cut is drawn over the model. */
+export const isDrawn = (by: CutBy): by is CutByDrawing =>
+  by === "line" || by === "block" || by === "cylinder";
+
+/** No cut to look into: the model stays whole while what cuts is drawn on it. */
+export function cutByDrawing(skin: Skin, by: CutByDrawing): Cut {
   const normal: CutPlane["normal"] = [0, 0, -1];
   const [low, high] = rangeOf(skin, normal);
-  return { by: "line", plane: { normal, offset: low - (high - low) }, both: false };
+  return { by, plane: { normal, offset: low - (high - low) }, both: false };
+}
+
+/** A block or cylinder in the middle of a model, of half its size. */
+export function cutterIn({ box, middle }: Skin): Cutter {
+  const size = box.getSize(new THREE.Vector3());
+  const tidy = (mm: number) => Number(mm.toPrecision(3));
+  return {
+    at: box.getCenter(new THREE.Vector3()).add(middle).toArray(),
+    sides: [tidy(size.x / 2), tidy(size.y / 2), tidy(size.z / 2)],
+    across: tidy(Math.min(size.x, size.y) / 2),
+    height: tidy(size.z * 1.2),
+    axis: "z",
+  };
+}
+
+/** Parameters of the operation that cuts with it. */
+export function cutOutBy(shape: "block" | "cylinder", cutter: Cutter) {
+  const { at, sides, across, height, axis } = cutter;
+  if (shape === "block") return { shape, at: [...at], size: [...sides], axis: [0, 0, 1] };
+  const way = [0, 0, 0];
+  way["xyz".indexOf(axis)] = 1;
+  return { shape, at: [...at], size: [across, across, height], axis: way };
+}
+
+/** Lines of the drawn outline of a cylinder's end. */
+const ROUND = 48;
+
+/** Its outline, line by line. */
+export function outlineOf(shape: "block" | "cylinder", cutter: Cutter): number[][][] {
+  const { at, sides, across, height, axis } = cutter;
+  const place = (x: number, y: number, z: number) => [at[0] + x, at[1] + y, at[2] + z];
+  if (shape === "block") {
+    const ends = [-0.5, 0.5].map((z) =>
+      [-1, 1, 1, -1, -1].map((x, i) =>
+        place((x * sides[0]) / 2, ([-1, -1, 1, 1, -1][i]! * sides[1]) / 2, z * sides[2]),
+      ),
+    );
+    return [...ends, ...[0, 1, 2, 3].map((i) => [ends[0]![i]!, ends[1]![i]!])];
+  }
+  const k = "xyz".indexOf(axis);
+  const point = (turn: number, along: number) => {
+    const offset = [0, 0, 0];
+    offset[k] = along * height;
+    offset[(k + 1) % 3] = (across / 2) * Math.cos(turn);
+    offset[(k + 2) % 3] = (across / 2) * Math.sin(turn);
+    return place(offset[0]!, offset[1]!, offset[2]!);
+  };
+  const rings = [-0.5, 0.5].map((along) =>
+    Array.from({ length: ROUND + 1 }, (_, i) => point((2 * Math.PI * i) / ROUND, along)),
+  );
+  const quarters = [0, 1, 2, 3].map((i) => (i * Math.PI) / 2);
+  return [...rings, ...quarters.map((turn) => [point(turn, -0.5), point(turn, 0.5)])];
 }
 
 /** The plane through three points; null where they lie in a line. */
@@ -57,7 +113,10 @@ const MOST_CORNERS = 200;
 
 /** Whether the cut is laid through picks, and more of them are wanted. */
 const takesPicks = ({ by }: Cut, count: number) =>
-  (by === "picks" && count < 3) || (by === "line" && count < MOST_CORNERS);
+  (by === "picks" && count < 3) ||
+  (by === "line" && count < MOST_CORNERS) ||
+  by === "block" ||
+  by === "cylinder";
 
 export function moved(cut: Cut, offset: number): Cut {
   return { ...cut, plane: { ...cut.plane, offset } };
@@ -92,6 +151,12 @@ export const cut: Tool = {
       return;
     }
     if (!takesPicks(held, cutPicks.length)) return;
+    if (held.by === "block" || held.by === "cylinder") {
+      const { cutter, setCutter } = useHand.getState();
+      const { at: middle } = snap(hit, snappingOf(ground, hit, at, false));
+      setCutter({ ...(cutter ?? cutterIn(ground.skin)), at: middle.toArray() });
+      return;
+    }
     if (held.by === "line") {
       const way = cutPicks.length ? undefined : at.camera.getWorldDirection(new THREE.Vector3());
       setCutPicks([...cutPicks, snap(hit, snappingOf(ground, hit, at, false))], way?.toArray());

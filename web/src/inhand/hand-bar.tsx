@@ -19,13 +19,16 @@ type Props = {
   };
   machine: { name: string; sides: readonly [number, number, number] } | null;
   finding: { number: number; faces: Uint32Array } | null;
+  /** Number of the piece that a shell is of, or lies in; null where pieces are not known. */
+  pieceOf: ((shell: number) => number) | null;
 };
 
 /** What the tool in hand takes and has found; nothing while nothing is in hand. */
-export function HandBar({ hand, kept, work, machine, finding }: Props) {
+export function HandBar({ hand, kept, work, machine, finding, pieceOf }: Props) {
   const tool = useHand((held) => held.tool);
   const { operations, canWork, run } = work;
   const scale = operations.find((one) => one.name === "scale");
+  const lay = operations.find((one) => one.name === "lay");
   if (tool === "rule") {
     return (
       <RuleBar
@@ -33,6 +36,21 @@ export function HandBar({ hand, kept, work, machine, finding }: Props) {
         kept={kept}
         onScale={canWork && scale ? (factor) => run(scale, null, { factor }) : null}
         mayKeep={work.mayKeep}
+        onLay={
+          canWork && lay && pieceOf
+            ? (first, second) => {
+                const given = {
+                  at: first.at.toArray(),
+                  facing: first.normal.toArray(),
+                  on: second.at.toArray(),
+                  against: second.normal.toArray(),
+                  pieces: [pieceOf(first.shell)],
+                };
+                run(lay, null, given);
+                useHand.getState().setRule({ picks: [] });
+              }
+            : null
+        }
       />
     );
   }

@@ -7,7 +7,9 @@ import type { Pick } from "../viewer/picks";
 export type ToolName = "turn" | "rule" | "probe" | "cut" | "choose" | "reference";
 
 export type RuleKind = "distance" | "angle" | "round" | "through" | "piece";
-export type CutBy = "x" | "y" | "z" | "view" | "picks" | "line";
+/** Ways to cut that are drawn over the model, which stays whole meanwhile. */
+export type CutByDrawing = "line" | "block" | "cylinder";
+export type CutBy = "x" | "y" | "z" | "view" | "picks" | CutByDrawing;
 export type ChooseBy = "brush" | "rectangle" | "lasso" | "flat" | "smooth" | "piece";
 export type ReferenceKind = "none" | "cube" | "coin" | "hand" | "machine";
 
@@ -16,6 +18,17 @@ export type Cut = {
   plane: CutPlane;
   /** What is cut away is drawn see-through. */
   both: boolean;
+};
+
+/** What a block or a cylinder that cuts is like, mm. */
+export type Cutter = {
+  at: readonly [number, number, number];
+  /** Of a block, along x, y and z. */
+  sides: readonly [number, number, number];
+  /** Of a cylinder. */
+  across: number;
+  height: number;
+  axis: "x" | "y" | "z";
 };
 
 export type Remembered = { name: string; revision: number; runs: readonly number[] };
@@ -37,6 +50,8 @@ export type Hand = {
   cutPicks: readonly Pick[];
   /** Which way it was looked when the line was begun. */
   lineWay: readonly number[] | null;
+  /** The block or cylinder that is to cut. */
+  cutter: Cutter | null;
   /** Where joints are to be, mm; null while places are proposed instead. */
   jointSpots: readonly (readonly number[])[] | null;
   choose: {
@@ -60,6 +75,7 @@ export type Hand = {
   setRule: (change: Partial<Hand["rule"]>) => void;
   setCut: (cut: Cut | null) => void;
   setCutPicks: (picks: readonly Pick[], way?: readonly number[]) => void;
+  setCutter: (cutter: Cutter | null) => void;
   setJointSpots: (spots: readonly (readonly number[])[] | null) => void;
   setChoose: (change: Partial<Hand["choose"]>) => void;
   /** Another choice; the one before can be had again. */
@@ -90,6 +106,7 @@ const start = {
   cut: null,
   cutPicks: [],
   lineWay: null,
+  cutter: null,
   jointSpots: null,
   choice: null,
   past: [],
@@ -111,6 +128,7 @@ export const useHand = create<Hand>((set) => ({
   setRule: (change) => set(({ rule }) => ({ rule: { ...rule, ...change } })),
   setCut: (cut) => set({ cut }),
   setCutPicks: (cutPicks, way) => set(way ? { cutPicks, lineWay: way } : { cutPicks }),
+  setCutter: (cutter) => set({ cutter }),
   setJointSpots: (jointSpots) => set({ jointSpots }),
   setChoose: (change) => set(({ choose }) => ({ choose: { ...choose, ...change } })),
   setChoice: (faces, revision) =>

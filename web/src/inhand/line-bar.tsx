@@ -3,6 +3,7 @@ import { Button } from "../ui/button";
 import { plural } from "../ui/format";
 import { Row } from "./bar";
 import { useHand } from "./hand";
+import { NoCut } from "./no-cut";
 import { Spacing, USUAL_SPACING } from "./into-parts";
 
 /** A line drawn over the model, to be cut along, straight through the way it was looked at. */
@@ -14,7 +15,7 @@ export function LineBar({
 }) {
   const picks = useHand((hand) => hand.cutPicks);
   const way = useHand((hand) => hand.lineWay);
-  const { setCutPicks, setCut, take } = useHand.getState();
+  const { setCutPicks } = useHand.getState();
   const [spacing, setSpacing] = useState(String(USUAL_SPACING));
   const [closed, setClosed] = useState(false);
   const apart = Number(spacing);
@@ -55,16 +56,7 @@ export function LineBar({
         <Button look="primary" className="ml-auto !py-1" disabled={!can} onClick={go}>
           Cut along it
         </Button>
-        <Button
-          look="quiet"
-          className="!py-1"
-          onClick={() => {
-            setCut(null);
-            take("turn");
-          }}
-        >
-          No cut
-        </Button>
+        <NoCut />
       </Row>
     </>
   );

@@ -5,6 +5,7 @@ import { Complaint, inputLook } from "../ui/field";
 import { Choices, Row } from "./bar";
 import { type RuleKind, useHand } from "./hand";
 import type { useKeptMeasures } from "./kept-measures";
+import type { Pick } from "../viewer/picks";
 import { type Measured, NEEDED } from "./measure";
 import { pieceText } from "./rule";
 import { type HandInView, valueText } from "./use-in-hand";
@@ -27,10 +28,12 @@ type Props = {
   /** Null where nothing may be changed. */
   onScale: ((factor: number) => void) | null;
   mayKeep: boolean;
+  /** Lay the piece of the first pick against the face of the second; null where it cannot be. */
+  onLay: ((first: Pick, second: Pick) => void) | null;
 };
 
 /** Measuring: what is measured, what has been found, and what is kept. */
-export function RuleBar({ hand, kept, onScale, mayKeep }: Props) {
+export function RuleBar({ hand, kept, onScale, mayKeep, onLay }: Props) {
   const { kind, centres, picks } = useHand((held) => held.rule);
   const setRule = useHand((held) => held.setRule);
   const { found, ground } = hand;
@@ -78,6 +81,17 @@ export function RuleBar({ hand, kept, onScale, mayKeep }: Props) {
           asks
         )}
       </p>
+      {kind === "distance" && onLay && ground && laysOn(picks) && (
+        <Row>
+          <Button
+            className="!py-1"
+            title="It is turned by as little as can be, and moved until the two faces meet"
+            onClick={() => onLay(picks[0]!, picks[1]!)}
+          >
+            Lay {ground.nameOf(picks[0]!.shell)} against {ground.nameOf(picks[1]!.shell)}
+          </Button>
+        </Row>
+      )}
       {kind !== "piece" && (
         // there before there is anything in it, so that the view does not move under the picks
         <FoundRow
@@ -91,6 +105,13 @@ export function RuleBar({ hand, kept, onScale, mayKeep }: Props) {
     </>
   );
 }
+
+/** Whether two picks are on faces of different pieces. */
+const laysOn = ([first, second]: readonly Pick[]) =>
+  first !== undefined &&
+  second !== undefined &&
+  first.shell !== second.shell &&
+  [first, second].every((one) => one.face >= 0 && one.normal.length() > 0.5);
 
 /** What can be done with what was measured: keep it, or make the model fit what it should be. */
 function FoundRow(props: {

@@ -8,7 +8,7 @@ import type { Sight } from "../viewer/shells";
 import { EMPTY_HANDED, type InHand } from "../viewer/viewer";
 import { choose } from "./choose";
 import { hideCursor } from "./cursor";
-import { cut } from "./cut";
+import { cut, isDrawn, outlineOf } from "./cut";
 import type { Ground, Tool } from "./ground";
 import { type ToolName, useHand } from "./hand";
 import type { KeptMeasure } from "../api/client";
@@ -100,7 +100,10 @@ export function useInHandOver(given: Given): HandInView {
     [tool],
   );
   const spots = useHand((hand) => (hand.tool === "cut" ? hand.jointSpots : null));
-  const drawn = useHand((hand) => hand.tool === "cut" && hand.cut?.by === "line");
+  const drawn = useHand((hand) =>
+    hand.tool === "cut" && hand.cut && isDrawn(hand.cut.by) ? hand.cut.by : null,
+  );
+  const cutter = useHand((hand) => hand.cutter);
   const measuring = name === "rule";
   const found = useMemo<Found>(
     () => (ground && measuring ? measuredBy(picks, ground, tree.current) : null),
@@ -109,7 +112,15 @@ export function useInHandOver(given: Given): HandInView {
     [ground, picks, measuring, ruleKind],
   );
   const measures = useMemo<DrawnMeasure[]>(() => {
-    if (drawn && picks.length > 1) {
+    if (drawn && drawn !== "line" && cutter) {
+      return outlineOf(drawn, cutter).map((line, i) => ({
+        key: `outline ${i}`,
+        line,
+        at: cutter.at,
+        text: "",
+      }));
+    }
+    if (drawn === "line" && picks.length > 1) {
       const line = picks.map((one) => one.at.toArray());
       return [{ key: "line", line, at: line.at(-1)!, text: "" }];
     }
@@ -130,7 +141,7 @@ export function useInHandOver(given: Given): HandInView {
       });
     }
     return shownKey === null ? measures : measures.filter(({ key }) => key === `kept ${shownKey}`);
-  }, [measuring, drawn, picks, kept, found, shownKey]);
+  }, [measuring, drawn, cutter, picks, kept, found, shownKey]);
   const kind = useHand((hand) => hand.reference.kind);
   const sizes = useHand((hand) => hand.reference.size);
   const { machine } = given;
