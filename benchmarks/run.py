@@ -32,6 +32,7 @@ from caulkcore.spatial.intersecting_pairs import intersecting_pairs_of_tree
 from caulkcore.thickness.ball_and_ray import measure_ball_and_ray
 from caulkcore.thickness.thickness_map import measure_thickness
 from caulkjob import examine, mend, read
+from caulkjob.remedies.parting import cut
 from caulkjob.remedies.recasting import recast
 from caulkjob.remedies.rework import reduce
 from caulkjob.remedies.thin_walls import build_up
@@ -212,6 +213,16 @@ def main() -> None:
                 lambda: plane_cut(fresh(big), *plane),
                 lambda: manifold_split(big, *plane),
                 "manifold3d", "0.77 x", runs=3,
+            )  # fmt: skip
+            pegged = cut(big, *plane, joint="keyed", clearance=0.2)
+            places = pegged.numbers["joints"]
+            least, most = pegged.numbers["measured_mm"]
+            row_beside(
+                f"cut it with {len(places)} keyed pegs, the fit measured: {least:.3f} to "
+                f"{most:.3f} mm",
+                lambda: cut(fresh(big), *plane, joint="keyed", clearance=0.2),
+                lambda: manifold_pegged(big, *plane, places),
+                "manifold3d, plain pegs", "", runs=3,
             )  # fmt: skip
         if not wanted or "reduce" in wanted:
             tenth = reduce(big, percent=10).mesh
@@ -488,13 +499,32 @@ def manifold_union(mesh: Mesh) -> manifold3d.Mesh64:
     return (parts[0] + parts[1]).to_mesh64()
 
 
-def manifold_split(mesh: Mesh, point: np.ndarray, normal: np.ndarray) -> None:
-    """Both parts of a solid cut by a plane, as arrays."""
+def manifold_pegged(
+    mesh: Mesh, point: np.ndarray, normal: np.ndarray, joints: list[dict]
+) -> tuple[manifold3d.Manifold, manifold3d.Manifold]:
+    """The same cut with as many blocks across it, put on one part and taken off the other."""
+    above, below = manifold_split(mesh, point, normal)
+    for one in joints:
+        width, length = one["width_mm"], one["length_mm"]
+        peg = manifold3d.Manifold.cube((width, width, 2 * length), True).translate(one["at"])
+        seat = manifold3d.Manifold.cube((width + 0.4, width + 0.4, 2 * length + 0.4), True)
+        below, above = below + peg, above - seat.translate(one["at"])
+    for part in (above, below):
+        part.to_mesh64()
+    return above, below
+
+
+def manifold_split(
+    mesh: Mesh, point: np.ndarray, normal: np.ndarray
+) -> tuple[manifold3d.Manifold, manifold3d.Manifold]:
+    """Both parts of a solid cut by a plane, made arrays."""
     unit = normal / np.linalg.norm(normal)
     faces = np.array(mesh.faces, dtype=np.uint64)
     whole = manifold3d.Manifold(manifold3d.Mesh64(np.array(mesh.vertices), faces))
-    for part in whole.split_by_plane(unit.tolist(), float(unit @ point)):
+    above, below = whole.split_by_plane(unit.tolist(), float(unit @ point))
+    for part in (above, below):
         part.to_mesh64()
+    return above, below
 
 
 def alone(path: Path, work: str = "examine") -> tuple[float, float]:

@@ -205,7 +205,10 @@ function FileList({ files, onDrop }: { files: File[]; onDrop: (file: File) => vo
   return (
     <ul className="mt-2 max-h-44 overflow-auto">
       {files.map((file, i) => (
-        <li key={`${file.name} ${i}`} className="flex items-baseline gap-3 border-b border-paper-3 py-0.5">
+        <li
+          key={`${file.name} ${i}`}
+          className="flex items-baseline gap-3 border-b border-paper-3 py-0.5"
+        >
           <span className="flex-1 truncate">{file.name}</span>
           <span className={refusal(file) ? "text-rust" : "text-ink-2"}>
             {refusal(file) || bytes(file.size)}
