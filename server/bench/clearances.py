@@ -27,6 +27,16 @@ class TwoPiecesSerializer(serializers.Serializer[Any]):
     )
 
 
+class FacingSerializer(serializers.Serializer[Any]):
+    """The gap where the skins of two pieces face each other, at points all over it."""
+
+    area_mm2 = serializers.FloatField()
+    mean_mm = serializers.FloatField()
+    most_mm = serializers.FloatField()
+    widest = PointField(help_text="Where it is widest.")
+    spacing_mm = serializers.FloatField(help_text="How far the points are apart, about.")
+
+
 class ToldClearanceSerializer(serializers.Serializer[Any]):
     """The gap between two pieces, or what they share."""
 
@@ -35,6 +45,9 @@ class ToldClearanceSerializer(serializers.Serializer[Any]):
     shared_mm3 = serializers.FloatField()
     depth_mm = serializers.FloatField(help_text="How deep the one lies in the other at most.")
     deepest = PointField()
+    facing = FacingSerializer(
+        allow_null=True, default=None, help_text="Null where they meet, or face each other nowhere."
+    )
 
 
 class ClearanceSerializer(serializers.Serializer[Any]):

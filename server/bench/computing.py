@@ -278,12 +278,20 @@ def measure(
         found = clearance(one, other, progress=progress)
     except ValueError as problem:
         raise CaulkError(f"They cannot be measured: {problem}.") from None
+    facing = found.facing and {
+        "area_mm2": found.facing.area,
+        "mean_mm": found.facing.mean,
+        "most_mm": found.facing.most,
+        "widest": found.facing.widest.tolist(),
+        "spacing_mm": found.facing.spacing,
+    }
     return {
         "gap_mm": found.gap,
         "ends": found.ends.tolist(),
         "shared_mm3": found.shared,
         "depth_mm": found.depth,
         "deepest": found.deepest.tolist(),
+        "facing": facing,
     }
 
 

@@ -10,13 +10,40 @@ from ..mesh.triangle_mesh import Mesh
 from ..progress import SILENT, Progress
 from ..spatial.box_tree import Tree
 from ..spatial.triangle_distance import nearest_faces_of_others
+from ..thickness.ball_and_ray import measure_ball_and_ray
+from ..thickness.sampling import Samples
 from .boolean import boolean
 
 _FIRST = 1e-3
 """Share of the size within which the nearest faces are looked for at first; twice as far each time
 that nothing is found."""
+_SPACING = 0.01
+"""Points all round a gap are so far apart, as a share of the smaller solid's diagonal."""
 _ON_SKIN = 1e-6
 """Share of the size within which a corner of what is shared lies on a skin."""
+
+
+@dataclass(frozen=True, eq=False)
+class Facing:
+    """The gap between two solids where their skins face each other, at points all over it.
+
+    Attributes
+    ----------
+    area : float
+        Of the skin of the smaller one that has the other before it, mm².
+    mean, most : float
+        Of the distances to the other one, mm.
+    widest : ndarray, shape (3,)
+        Where it is widest.
+    spacing : float
+        About how far the points are from one another on large faces, mm.
+    """
+
+    area: float
+    mean: float
+    most: float
+    widest: Array
+    spacing: float
 
 
 @dataclass(frozen=True, eq=False)
@@ -35,6 +62,8 @@ class Clearance:
         How deep a corner of the one, or of where they cross, lies in the other at most, mm.
     deepest : ndarray, shape (3,)
         Where that is.
+    facing : Facing or None
+        The gap all round; None where they meet, or face each other nowhere.
     """
 
     gap: float
@@ -42,6 +71,7 @@ class Clearance:
     shared: float
     depth: float
     deepest: Array
+    facing: Facing | None = None
 
 
 def clearance(a: Mesh, b: Mesh, *, progress: Progress = SILENT) -> Clearance:
@@ -67,8 +97,9 @@ def clearance(a: Mesh, b: Mesh, *, progress: Progress = SILENT) -> Clearance:
     Examples
     --------
     >>> from caulkcore.mesh.simple_solids import cuboid
-    >>> round(clearance(cuboid(), cuboid(at=(10.25, 2.0, 3.0))).gap, 6)
-    0.25
+    >>> beside = clearance(cuboid(), cuboid(at=(10.25, 2.0, 3.0)))
+    >>> round(beside.gap, 6), round(beside.facing.most, 6)
+    (0.25, 0.25)
     >>> into = clearance(cuboid(), cuboid(at=(9.0, 2.0, 3.0)))
     >>> into.shared, round(into.depth, 6)
     (56.0, 1.0)
@@ -92,8 +123,37 @@ def clearance(a: Mesh, b: Mesh, *, progress: Progress = SILENT) -> Clearance:
             gaps = np.linalg.norm(spans[found, 0] - spans[found, 1], axis=1)
             best = int(np.argmin(gaps))
             ends = spans[found[best]]
-            return Clearance(float(gaps[best]), ends, 0.0, 0.0, ends[0])
+            progress.step("Measuring all round", 0.8)
+            facing = _facing(a, b) if a.size.prod() <= b.size.prod() else _facing(b, a)
+            return Clearance(float(gaps[best]), ends, 0.0, 0.0, ends[0], facing)
         reach *= 2.0
+
+
+def _facing(inner: Mesh, outer: Mesh) -> Facing | None:
+    """The gap where the skin of the one has the other straight before it, and that looks back."""
+    samples = Samples.of(inner, inner.diagonal * _SPACING)
+    both = concatenate([inner, outer])
+    seen = measure_ball_and_ray(
+        # the air between them is what is measured
+        Tree.of(both.vertices, both.faces[:, ::-1]),
+        samples.points,
+        -samples.normals,
+        samples.face,
+        both.diagonal,
+    )
+    faces = np.flatnonzero(seen.facing & (seen.contact >= len(inner.faces)))
+    if not len(faces):
+        return None
+    gaps, _ = Tree.of(outer.vertices, outer.faces).nearest(samples.points[faces])
+    area = samples.area[faces]
+    widest = int(np.argmax(gaps))
+    return Facing(
+        float(area.sum()),
+        float(np.average(gaps, weights=area)),
+        float(gaps[widest]),
+        samples.points[faces[widest]],
+        samples.spacing,
+    )
 
 
 def _inside(shared: Mesh, a: Mesh, b: Mesh) -> Clearance:

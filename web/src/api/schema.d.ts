@@ -1396,6 +1396,22 @@ export interface components {
             item: number | null;
             text: string;
         };
+        /** @description The gap where the skins of two pieces face each other, at points all over it. */
+        Facing: {
+            /** Format: double */
+            area_mm2: number;
+            /** Format: double */
+            mean_mm: number;
+            /** Format: double */
+            most_mm: number;
+            /** @description Where it is widest. */
+            widest: number[];
+            /**
+             * Format: double
+             * @description How far the points are apart, about.
+             */
+            spacing_mm: number;
+        };
         Fault: {
             what: string;
             title: string;
@@ -2236,6 +2252,8 @@ export interface components {
              */
             depth_mm: number;
             deepest: number[];
+            /** @description Null where they meet, or face each other nowhere. */
+            facing: components["schemas"]["Facing"] | null;
         };
         TwoPiecesRequest: {
             /** @description Numbers of two pieces. */

@@ -35,6 +35,22 @@ describe("between two pieces", () => {
     expect(onShow).toHaveBeenCalledWith([1, 2, 3]);
   });
 
+  it("the gap all round is told where they face each other", async () => {
+    const facing = {
+      area_mm2: 384,
+      mean_mm: 0.9798,
+      most_mm: 1.5,
+      widest: [10.5, 3, 3],
+      spacing_mm: 0.14,
+    };
+    serve({ [`GET ${address}/2/5`]: { told: { ...apart, facing }, job: null } });
+    const { user, onShow } = between();
+    expect(await screen.findByText("1.500 mm")).toBeTruthy();
+    expect(screen.getByText("0.980 mm")).toBeTruthy();
+    await user.click(screen.getByText("Show where it is widest"));
+    expect(onShow).toHaveBeenCalledWith([10.5, 3, 3]);
+  });
+
   it("what is known is not asked for again; what they share is told with its depth", async () => {
     const told = { ...apart, gap_mm: 0, shared_mm3: 56_000, depth_mm: 1.25, deepest: [10, 2, 3] };
     const asked = serve({ [`GET ${address}/2/5`]: { told, job: null } });

@@ -4,7 +4,7 @@ import { api, need } from "../api/client";
 import { isOpen } from "../api/queries";
 import { Button } from "../ui/button";
 import { Dialog } from "../ui/dialog";
-import { length, volume } from "../ui/format";
+import { cm2, length, volume } from "../ui/format";
 
 type Props = {
   item: number;
@@ -69,9 +69,22 @@ export function Between({ item, revision, pieces, onShow, onClose }: Props) {
               {place(told.ends[0]!)} mm.
             </p>
           )}
-          <Button look="primary" onClick={() => onShow(told.deepest)}>
-            Show where
-          </Button>
+          {told.facing && (
+            <p>
+              Where they face each other ({cm2(told.facing.area_mm2)}) the gap is{" "}
+              <b className="font-[650]">{told.facing.mean_mm.toFixed(3)} mm</b> on average and{" "}
+              <b className="font-[650]">{told.facing.most_mm.toFixed(3)} mm</b> at most, at points{" "}
+              {length(told.facing.spacing_mm)} apart.
+            </p>
+          )}
+          <div className="flex gap-2">
+            <Button look="primary" onClick={() => onShow(told.deepest)}>
+              {told.facing ? "Show where it is narrowest" : "Show where"}
+            </Button>
+            {told.facing && (
+              <Button onClick={() => onShow(told.facing!.widest)}>Show where it is widest</Button>
+            )}
+          </div>
         </div>
       ) : fell ? (
         <div className="space-y-3">
