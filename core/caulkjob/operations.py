@@ -780,7 +780,7 @@ OPERATIONS = (
                 "Joint",
                 "What joins the two parts.",
                 "choice",
-                ("none", "round", "square", "keyed", "magnet", "screw"),
+                ("none", "round", "square", "keyed", "magnet", "screw", "dovetail"),
                 default="none",
             ),
             Parameter(
@@ -793,7 +793,7 @@ OPERATIONS = (
             number(
                 "width",
                 "Width",
-                "Of a peg at its foot, of a magnet, of a screw's thread.",
+                "Of a peg or a dovetail at its foot, of a magnet, of a screw's thread.",
                 "mm",
                 0.3,
                 200.0,
@@ -802,7 +802,7 @@ OPERATIONS = (
             number(
                 "length",
                 "Length",
-                "Of a peg, of a magnet; of a screw in each part.",
+                "Of a peg, of a magnet; of a screw in each part; the height of a dovetail.",
                 "mm",
                 0.3,
                 500.0,

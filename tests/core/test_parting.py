@@ -22,6 +22,7 @@ from caulkjob.limits import Limits, Machine
 from caulkjob.mended import Mended
 from caulkjob.perform import perform
 from caulkjob.remedies.grid_cut import cut_to_fit, fewest_cuts
+from caulkjob.remedies.parting import cut
 from caulkjob.rule_sheets import usual_rule_sheet
 from harbour import breakers as b
 from makers import assert_tight_by_referees, box, hollow_box, manifold_of, sphere, torus
@@ -222,6 +223,47 @@ def test_parts_fit_the_room_and_add_up(make, room) -> None:
         assert (np.sort(part.size) <= np.sort(room) + 1e-5).all()
     # apart by as much as was asked: nothing touches
     assert done.after.shells == len(_parts(done))
+
+
+@pytest.mark.parametrize("normal", [(0.0, 0.0, 1.0), (0.1, 0.2, 1.0), (-1.0, 0.0, 0.3)])
+@pytest.mark.parametrize("clearance", [0.0, 0.25])
+def test_a_dovetail_slides_in_from_the_side_and_holds(normal, clearance: float) -> None:
+    block = cuboid((60.0, 40.0, 50.0))
+    done = cut(block, (30.0, 20.0, 25.0), normal, joint="dovetail", clearance=clearance)
+    numbers = done.numbers
+    assert numbers["measured_mm"] == pytest.approx([clearance] * 2, abs=0.01)
+    assert_tight_by_referees(done.mesh, sum(numbers["volumes_mm3"]), 1e-6)
+    tail, seat = (manifold_of(one) for one in _split(Mesh(done.unmoved, done.mesh.faces)))
+    way, up = np.array(numbers["slides"]), np.array(normal) / np.linalg.norm(normal)
+    assert way @ up == pytest.approx(0.0, abs=1e-9)
+
+    def shared(by: np.ndarray) -> float:
+        return float((tail ^ seat.translate(by.tolist())).volume())
+
+    # float32 leaves a film where both touch
+    film = 1e-2
+    assert shared(0.0 * way) < film
+    for slid in (-20.0, -3.0, 3.0, 20.0):
+        assert shared(slid * way) < film
+    assert shared(1.0 * up) > 1.0
+    # what is missing of the whole is the gap round the tail
+    (one,) = numbers["joints"]
+    gap = block.volume - sum(numbers["volumes_mm3"])
+    side = one["length_mm"] / np.cos(np.radians(15.0))
+    outline = 2 * side + one["width_mm"] + 2 * one["length_mm"] * np.tan(np.radians(15.0))
+    length = gap / clearance / outline if clearance else 0.0
+    assert 0.9 * 40.0 * bool(clearance) <= length <= 1.2 * 62.0
+    # set off straight, the one is clear of the other
+    first, second = (manifold_of(one) for one in _split(done.mesh))
+    assert (first ^ second).volume() == 0.0
+
+
+def test_a_dovetail_is_as_large_as_was_asked() -> None:
+    given = {"joint": "dovetail", "clearance": 0.0, "width": 8.0, "length": 5.0}
+    first, second = _two({**ACROSS, **given})
+    tail = (8.0 + 5.0 * np.tan(np.radians(15.0))) * 5.0 * BLOCK[0]
+    assert first.volume == pytest.approx(BLOCK[0] * BLOCK[1] * 14.0 + tail, rel=1e-6)
+    assert first.volume + second.volume == pytest.approx(np.prod(BLOCK), rel=1e-9)
 
 
 def test_pins_join_the_parts_that_were_cut_to_fit() -> None:
@@ -527,6 +569,16 @@ def test_copies_stand_a_step_apart_each() -> None:
         (
             "cut", cuboid(BLOCK),
             {"joint": "round", "spots": [[20, 15, 14, 3], [22, 15, 14, 3]]}, "too near",
+        ),
+        ("cut", cuboid(BLOCK), {"joint": "dovetail", "width": 28.0}, "beside it"),
+        ("cut", cuboid(BLOCK), {"joint": "dovetail", "length": 15.5}, "above it"),
+        (
+            "cut", b.soup(cuboid(BLOCK), cuboid(BLOCK, at=(60.0, 0.0, 0.0))),
+            {"joint": "dovetail"}, "several faces",
+        ),
+        (
+            "cut", cuboid(BLOCK),
+            {"joint": "dovetail", "spots": [[20, 15, 14, 3], [22, 5, 14, 3]]}, "pick one place",
         ),
         (
             "cut", cuboid(BLOCK),

@@ -22,7 +22,7 @@ from caulkcore.spatial.triangle_distance import nearest_faces_of_others
 from ..rule_sheets import RuleSheet
 from ..text import counted, length_text
 
-Choice = Literal["none", "round", "square", "keyed", "magnet", "screw"]
+Choice = Literal["none", "round", "square", "keyed", "magnet", "screw", "dovetail"]
 """How two parts of a cut are joined."""
 WORDS: dict[Shape, str] = {
     "round": "round peg",
@@ -65,7 +65,7 @@ class Joining:
         Whether pegs are pins of their own.
     """
 
-    shape: Shape
+    shape: Shape | Literal["dovetail"]
     spots: list[list[float]] | None = None
     width: float | None = None
     length: float | None = None
@@ -86,6 +86,8 @@ class Joined:
     told : str
         What they are, for a sentence.
     numbers : dict of str to value
+    off : float
+        How much farther than wanted the second part is set off to be clear of the first, mm.
     """
 
     below: Mesh
@@ -93,6 +95,56 @@ class Joined:
     pins: list[Mesh]
     told: str
     numbers: dict[str, object]
+    off: float = 0.0
+
+
+def wall_of(rules: RuleSheet | None) -> float:
+    """What has to stay round a joint, mm.
+
+    Parameters
+    ----------
+    rules : RuleSheet or None
+        The material's.
+
+    Returns
+    -------
+    float
+    """
+    return (rules.wall_supported if rules else 0.0) or USUAL_WALL
+
+
+def clearance_of(asked: Joining, rules: RuleSheet | None) -> float:
+    """The gap between two parts of a joint, mm.
+
+    Parameters
+    ----------
+    asked : Joining
+    rules : RuleSheet or None
+        The material's.
+
+    Returns
+    -------
+    float
+    """
+    if asked.clearance is not None:
+        return asked.clearance
+    return (rules.clearance if rules else 0.0) or USUAL_CLEARANCE
+
+
+def lid_of(found: PlaneCut) -> Mesh:
+    """The faces that a cut has made.
+
+    Parameters
+    ----------
+    found : PlaneCut
+
+    Returns
+    -------
+    Mesh
+        With all vertices of the first part.
+    """
+    below = found.below
+    return Mesh(below.vertices, below.faces[len(below.faces) - found.lid_faces :])
 
 
 def join_parts(
@@ -129,18 +181,18 @@ def join_parts(
     Cancelled
         If `progress` asks to stop.
     """
-    wall = (rules.wall_supported if rules else 0.0) or USUAL_WALL
-    clearance = asked.clearance
-    if clearance is None:
-        clearance = (rules.clearance if rules else 0.0) or USUAL_CLEARANCE
-    pocket = asked.shape in ("magnet", "screw")
+    shape = asked.shape
+    if shape == "dovetail":
+        raise OperationRefused("A dovetail joins the two parts of one cut.")
+    wall, clearance = wall_of(rules), clearance_of(asked, rules)
+    pocket = shape in ("magnet", "screw")
     taper = 0.0 if pocket else asked.taper
 
     def made(at: Array, width: float) -> Joint:
         length = width if asked.length is None else asked.length
-        return Joint(asked.shape, at, width, length, taper, clearance, asked.loose and not pocket)
+        return Joint(shape, at, width, length, taper, clearance, asked.loose and not pocket)
 
-    lid = Mesh(found.below.vertices, found.below.faces[len(found.below.faces) - found.lid_faces :])
+    lid = lid_of(found)
     frame = frame_of_cut(lid, normal)
     tree = Tree.of(mesh.vertices, mesh.faces)
     if asked.spots:

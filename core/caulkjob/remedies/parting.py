@@ -10,13 +10,13 @@ from caulkcore.mesh.concatenate import concatenate
 from caulkcore.mesh.triangle_mesh import Mesh
 from caulkcore.progress import SILENT, Progress
 from caulkcore.solid.cutters import UselessLine, line_cutter, placed_solid, slides_free
-from caulkcore.solid.divide import divide
 
 from ..operation import OperationResult
 from ..rule_sheets import RuleSheet
 from ..text import area_text, length_text, volume_text
+from .dovetail import join_by_dovetail
 from .jointing import Choice, Joining, join_parts
-from .parts_apart import beside, cut_by_plane, moved, refuse_open, set_off
+from .parts_apart import beside, cut_by_plane, divided, moved, refuse_open, set_off
 from .piece_solids import PieceSolids
 
 Part = Literal["both", "1", "2"]
@@ -52,7 +52,7 @@ def cut(
     spacing : float
         By how much the second part is moved along the normal where both stay, mm: parts that touch
         would be one again in most formats.
-    joint : {"none", "round", "square", "keyed", "magnet", "screw"}
+    joint : {"none", "round", "square", "keyed", "magnet", "screw", "dovetail"}
     spots : list of [x, y, z, radius], optional
     width, length : float, optional
     taper : float
@@ -86,12 +86,14 @@ def cut(
     first, second = found.below, found.above
     if not len(first.faces) or not len(second.faces):
         return OperationResult(mesh, left=("The plane does not meet the model.",))
-    done, pins = "Cut into parts", list[Mesh]()
+    done, pins, off = "Cut into parts", list[Mesh](), 0.0
     more: dict[str, Any] = {}
     if joint != "none":
         progress.step("Making the joints", 0.5)
         asked = Joining(joint, spots, width, length, taper, clearance, loose)
-        joined = join_parts(mesh, found, way, asked, rules, progress=progress.span(0.5, 1.0))
+        join = join_by_dovetail if joint == "dovetail" else join_parts
+        joined = join(mesh, found, way, asked, rules, progress=progress.span(0.5, 1.0))
+        off = joined.off
         first, second, pins, more = joined.below, joined.above, joined.pins, joined.numbers
         done = f"Cut into parts with {joined.told}:"
     numbers = {"volumes_mm3": [first.volume, second.volume], "area_mm2": found.area, **more}
@@ -101,9 +103,9 @@ def cut(
         kept, which = (first, "first") if part == "1" else (second, "second")
         return OperationResult(kept, f"{done}; the {which} part kept.", numbers)
     if spacing:
-        done += f"; the second one stands {length_text(spacing)} off"
+        done += f"; the second one stands {length_text(spacing + off)} off"
     where_cut = [first, second, *pins]
-    apart = [first, moved(second, way * spacing)]
+    apart = [first, moved(second, way * (spacing + off))]
     apart += beside(apart, pins, max(spacing, 1.0))
     return set_off(where_cut, apart, f"{done}.", numbers)
 
@@ -155,7 +157,7 @@ def cut_along(
     except UselessLine as why:
         raise OperationRefused(str(why)) from None
     refuse_open(mesh)
-    outside, inside = _divided(mesh, cutter, progress)
+    outside, inside = divided(mesh, cutter, progress)
     if outside is None or inside is None:
         return OperationResult(mesh, left=("The line does not part the model.",))
     first, second = (inside, outside) if aside is not None else (outside, inside)
@@ -233,7 +235,7 @@ def cut_out(
             mesh,
             placed_solid(shape, np.array(at), np.array(size), _unit(axis, "Axis")),
         )
-    outside, inside = _divided(mesh_left, cutter, progress)
+    outside, inside = divided(mesh_left, cutter, progress)
     if outside is None or inside is None:
         return OperationResult(mesh, left=("It does not part the model.",))
     told = f"Cut out {volume_text(inside.volume)}; {volume_text(outside.volume)} stay"
@@ -251,13 +253,3 @@ def _unit(way: Sequence[float], name: str) -> Array:
         raise OperationRefused(f"{name} has no direction.")
     unit: Array = vector / size
     return unit
-
-
-def _divided(mesh: Mesh, cutter: Mesh, progress: Progress) -> tuple[Mesh | None, Mesh | None]:
-    """What lies outside what cuts, and what in it."""
-    made = divide(mesh, cutter, progress=progress)
-    for why in made.skipped:
-        if why.reason == "open":
-            raise OperationRefused("What cuts is not closed, so that it has no inside.")
-        raise OperationRefused(f"It cannot be cut so. {why.numbers.get('message', '')}".strip())
-    return made.outside, made.inside

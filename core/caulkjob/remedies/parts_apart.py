@@ -10,6 +10,7 @@ from caulkcore.mesh.arrays import Array
 from caulkcore.mesh.concatenate import concatenate
 from caulkcore.mesh.triangle_mesh import Mesh
 from caulkcore.progress import Progress
+from caulkcore.solid.divide import divide
 from caulkcore.solid.plane_cut import PlaneCut, plane_cut
 
 from ..operation import OperationResult
@@ -57,6 +58,34 @@ def cut_by_plane(mesh: Mesh, point: Array, normal: Array, progress: Progress) ->
         raise OperationRefused(
             "Where the plane meets it more than two faces share an edge; mend it first."
         ) from None
+
+
+def divided(mesh: Mesh, cutter: Mesh, progress: Progress) -> tuple[Mesh | None, Mesh | None]:
+    """What lies outside what cuts, and what in it.
+
+    Parameters
+    ----------
+    mesh, cutter : Mesh
+    progress : Progress
+
+    Returns
+    -------
+    outside, inside : Mesh or None
+        None where there is nothing.
+
+    Raises
+    ------
+    OperationRefused
+        If they cannot be combined.
+    Cancelled
+        If `progress` asks to stop.
+    """
+    made = divide(mesh, cutter, progress=progress)
+    for why in made.skipped:
+        if why.reason == "open":
+            raise OperationRefused("What cuts is not closed, so that it has no inside.")
+        raise OperationRefused(f"It cannot be cut so. {why.numbers.get('message', '')}".strip())
+    return made.outside, made.inside
 
 
 def moved(mesh: Mesh, by: Array) -> Mesh:

@@ -15,6 +15,7 @@ const JOINTS = [
   { value: "keyed", says: "keyed pegs" },
   { value: "magnet", says: "magnets" },
   { value: "screw", says: "screws" },
+  { value: "dovetail", says: "a dovetail" },
 ] as const;
 type Joint = (typeof JOINTS)[number]["value"];
 
@@ -42,7 +43,7 @@ export function IntoParts({ operation, clearance, onCut }: Props) {
   const given = useGiven(operation, {
     without: [
       ...["point", "normal", "part", "spacing", "joint"],
-      ...(pocket ? ["taper", "loose"] : []),
+      ...(pocket || joint === "dovetail" ? ["taper", "loose"] : []),
     ],
     usual: clearance ? { clearance } : {},
   });
@@ -100,7 +101,9 @@ export function IntoParts({ operation, clearance, onCut }: Props) {
           {given.fields}
           <span className="text-ink-2" role="status">
             {spots === null
-              ? "Number and places are proposed."
+              ? joint === "dovetail"
+                ? "It goes all along the cut, in its middle."
+                : "Number and places are proposed."
               : spots.length
                 ? `${plural(spots.length, "place")} picked on the cut.`
                 : "Click on the cut where they are to be."}
