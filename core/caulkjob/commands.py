@@ -346,7 +346,7 @@ def do(asked: argparse.Namespace, rest: list[str]) -> int:
         _tell(told, asked.json, REFUSED)
         return REFUSED
     labels = source.labels.carried(mesh, done.unmoved or done.mesh) if source.labels else None
-    if others and chosen.joins:
+    if others and chosen.brings_in:
         labels = Labels.joined(
             [
                 (Path(path).stem, one.labels, len(one.mesh.faces))

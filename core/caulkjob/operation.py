@@ -279,6 +279,8 @@ class Operation:
         Whether its result stands or falls as a whole: nothing of it is put back in places.
     joins : bool
         Whether it brings pieces together as they are, whatever that makes of the model.
+    brings_in : bool
+        Whether what it leaves is the model and, after it, the other models that it was given.
     cost : callable, optional
         Takes `MeshMeasures` and the parameters by name, and tells the `Estimate`; raises as `run`
         would.
@@ -298,6 +300,7 @@ class Operation:
     opens: bool = False
     whole: bool = False
     joins: bool = False
+    brings_in: bool = False
     cost: Callable[..., Estimate] | None = None
 
     def check(self, given: dict[str, Any]) -> dict[str, Any]:

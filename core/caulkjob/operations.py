@@ -713,6 +713,7 @@ OPERATIONS = (
         (replace(_OTHERS, needed=True),),
         assembly.join,
         joins=True,
+        brings_in=True,
     ),
     Operation(
         "subtract",
@@ -1059,6 +1060,19 @@ OPERATIONS = (
         tells=True,
         freely=True,
         cost=recasting.recast_cost,
+    ),
+    Operation(
+        "put-back",
+        "Put back",
+        "put back",
+        "Pieces go where they were in an earlier state of the model, bit for bit.",
+        (),
+        (
+            replace(_OTHERS, title="As it was", about="The earlier state.", needed=True),
+            _SOME_PIECES,
+        ),
+        placing.put_back,
+        joins=True,
     ),
     Operation(
         "lay",

@@ -204,7 +204,7 @@ def operate(
     if done.refused is not None:
         raise CaulkError(done.refused)
     (step,) = done.steps
-    if others and chosen.joins:
+    if others and chosen.brings_in:
         every = [(given["name"], mesh, labels), *others]
         labels = Labels.joined([(name, of, len(one.faces)) for name, one, of in every])
     else:

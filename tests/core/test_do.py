@@ -91,6 +91,7 @@ CASES: dict[str, tuple[Callable[[], Mesh | list[Mesh]], list[str], float | None]
     "separate": (lambda: caulk_torus(24), ["--faces", "0-287,576-863", "--gap", "0.2"], None),
     "mirror-half": (_half, [], 2000),
     "scale": (box, ["--length", "20"], 8000),
+    "put-back": (lambda: [box(8, (40, 0, 0)), box(8)], [], 512),
     "join-files": (lambda: [box(), box(8, (40, 0, 0))], [], 1512),
     "subtract": (lambda: [box(), box(10, (5, 4, 3))], [], 790),
     "intersect": (lambda: [box(), box(10, (5, 4, 3))], [], 210),

@@ -188,6 +188,7 @@ def test_operations_leave_a_sound_mesh_alone(one) -> None:
         "scale": {"factor": 1.0},
         "extract": {"pieces": [1]},
         "join-files": {"others": []},
+        "put-back": {"others": [sound("torus")]},
         "move": {"by": [0.0, 0.0, 0.0]},
         "turn": {"degrees": 0.0},
     }.get(one.name, {})

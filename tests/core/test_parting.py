@@ -552,6 +552,34 @@ def test_a_piece_is_laid_face_to_face(against, gap: float) -> None:
     assert foot == pytest.approx(np.array([7.0, 8.0, 9.0]) + gap * way, abs=1e-5)
 
 
+@pytest.mark.parametrize("how", ["move", "turn", "lay"])
+def test_a_piece_is_put_back_bit_for_bit(how: str) -> None:
+    three = b.soup(b.soup(hollow_box(), box(8, (40, 0, 0))), torus())
+    away = perform(three, how, {**PLACINGS[how], "pieces": [1]}).mesh
+    away = perform(away, "turn", {"degrees": 20.0, "axis": [0, 1, 1], "pieces": [1]}).mesh
+    back = perform(away, "put-back", {"others": [three], "pieces": [1]})
+    assert back.refused is None
+    assert _triangles(back.mesh) == _triangles(three)
+    again = perform(back.mesh, "put-back", {"others": [three]})
+    assert "stand there already" in (again.refused or "")
+
+
+def test_of_pieces_alike_each_goes_to_the_nearest_place_and_others_are_no_piece_then() -> None:
+    row = b.soup(box(8), box(8, (40, 0, 0)))
+    away = perform(row, "move", {"by": [0.0, 3.0, 0.0], "pieces": [2]}).mesh
+    assert _triangles(perform(away, "put-back", {"others": [row], "pieces": [2]}).mesh) == (
+        _triangles(row)
+    )
+    # a mirrored or a stretched one is not what it was
+    skew = Mesh(torus().vertices * [1.0, 1.2, 1.0] + [0.0, 0.1, 0.2], torus().faces)
+    told = perform(skew, "put-back", {"others": [torus()]}).refused
+    assert "not the shape" in (told or "")
+
+
+def _triangles(mesh: Mesh) -> list[tuple[float, ...]]:
+    return sorted(map(tuple, mesh.vertices[mesh.faces].reshape(-1, 9).tolist()))
+
+
 def test_copies_stand_a_step_apart_each() -> None:
     done = perform(box(), "copy", {"by": [12.5, 0.0, 0.0], "count": 3})
     lows = sorted(one.bounds[0][0] for one in _parts(done))

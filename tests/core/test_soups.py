@@ -44,6 +44,7 @@ GIVEN = {
     "drop-pieces": {"pieces": [1]},
     "extract": {"pieces": [1]},
     "join-files": {"others": [soup(7)]},
+    "put-back": {"others": [soup(7)]},
     "subtract": {"pieces": [1]},
     "intersect": {"pieces": [1, 2]},
     "cut": {"point": [6.0, 6.0, 6.0], "normal": [1.0, 2.0, 3.0]},

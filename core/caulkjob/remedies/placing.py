@@ -4,6 +4,7 @@ from collections.abc import Callable, Collection, Sequence
 from typing import Any, Literal
 
 import numpy as np
+from caulkcore.diagnose.diagnosis import Diagnosis
 from caulkcore.errors import OperationRefused
 from caulkcore.mesh.arrays import Array
 from caulkcore.mesh.concatenate import concatenate
@@ -20,6 +21,9 @@ Change = Callable[[Array], Array]
 """What becomes of some points, shape (n, 3)."""
 _PARALLEL = 1e-12
 """Sine of an angle below which two directions are one, or opposite: rounding of unit vectors."""
+_SAME_SHAPE = 1e-6
+"""Share of the coordinates by which a piece that was moved may be off what it was: moving rounds to
+float32."""
 MOST_COPIES = 500
 """Copies made at once: a plate full of small parts."""
 
@@ -167,6 +171,90 @@ def lay(
     cosine = np.clip((np.trace(turned) - 1.0) / 2.0, -1.0, 1.0)
     degrees = float(np.degrees(np.arccos(cosine)))
     return _changed(mesh, pieces, laid, done, {"turned_deg": degrees})
+
+
+def put_back(
+    mesh: Mesh, others: Sequence[Mesh], *, pieces: Collection[int] | None = None
+) -> OperationResult:
+    """Put pieces where they were in an earlier state of the model, bit for bit.
+
+    A piece is known by its shape: as many faces, in the same order, as far apart in themselves.
+
+    Parameters
+    ----------
+    mesh : Mesh
+    others : sequence of Mesh
+        The earlier state: the first is taken.
+    pieces : collection of int, optional
+        Their numbers, from 1; all by default.
+
+    Returns
+    -------
+    OperationResult
+
+    Raises
+    ------
+    OperationRefused
+        If there is no such piece, or no earlier state.
+
+    Examples
+    --------
+    >>> from caulkcore.mesh.simple_solids import cuboid
+    >>> moved = turn(cuboid(), (1.0, 2.0, 3.0), 40.0).mesh
+    >>> put_back(moved, [cuboid()]).mesh.bounds.tolist()
+    [[0.0, 0.0, 0.0], [10.0, 10.0, 10.0]]
+    """
+    if not others:
+        raise OperationRefused("Name the state that they are put back to.")
+    diagnosis, before = Diagnosis.of(mesh), Diagnosis.of(others[0])
+    chosen = PieceSolids.faces_of(mesh, pieces)
+    by_size: dict[int, list[Array]] = {}
+    for i in range(len(before.by_shell)):
+        faces = before.by_shell[i]
+        by_size.setdefault(len(faces), []).append(others[0].vertices[others[0].faces[faces]])
+    corners, back, stays, lost = mesh.vertices[mesh.faces], 0, 0, 0
+    now = corners.copy()
+    for i in range(len(diagnosis.by_shell)):
+        faces = diagnosis.by_shell[i]
+        if not chosen[faces[0]]:
+            continue
+        fits = [one for one in by_size.get(len(faces), []) if _is_moved(one, corners[faces])]
+        if not fits:
+            lost += 1
+        elif any(np.array_equal(one, corners[faces]) for one in fits):
+            stays += 1
+        else:
+            # of several alike the nearest
+            away = [float(np.abs(one - corners[faces]).mean()) for one in fits]
+            now[faces] = fits[int(np.argmin(away))]
+            back += 1
+    left = []
+    if lost:
+        what = counted(lost, "piece is not the shape", "pieces are not the shape")
+        left.append(f"{what} that any had then.")
+    if not back:
+        left += (
+            [f"{counted(stays, 'piece stands', 'pieces stand')} there already."] if stays else []
+        )
+        return OperationResult(mesh, left=tuple(left))
+    order = np.arange(now.size // 3).reshape(-1, 3)
+    done = f"{counted(back, 'piece')} put back."
+    return OperationResult(
+        Mesh(now.reshape(-1, 3), order),
+        done,
+        {"pieces": back},
+        tuple(left),
+        unmoved=corners.reshape(-1, 3),
+    )
+
+
+def _is_moved(one: Array, other: Array) -> bool:
+    """Whether two lots of triangles are the same but for a turn and a step (Kabsch 1976)."""
+    a, b = (points.reshape(-1, 3) - points.reshape(-1, 3).mean(axis=0) for points in (one, other))
+    u, _, v = np.linalg.svd(a.T @ b)
+    flip = np.array([1.0, 1.0, np.sign(np.linalg.det(u @ v))])
+    off = np.abs(a @ (u * flip) @ v - b).max()
+    return bool(off <= _SAME_SHAPE * max(np.abs(a).max(), np.abs(other).max()))
 
 
 def mirror(

@@ -85,6 +85,8 @@ type Props = {
   /** Run an operation on some pieces, by their numbers; null when nothing can be run now. */
   onOperate: OnOperate | null;
   operations?: readonly Operation[];
+  /** Key of the revision as received; none while that is what is worked on. */
+  received?: number | null;
   material?: Material;
   /** Measure between two pieces; null when one may not. */
   onBetween?: ((pieces: readonly [number, number]) => void) | null;
@@ -108,6 +110,7 @@ export function Pieces({
   operations = NO_OPERATIONS,
   material,
   onDerive = null,
+  received = null,
   onBetween = null,
 }: Props) {
   const sight = useBench((bench) => bench.sight);
@@ -287,6 +290,7 @@ export function Pieces({
         onDerive={onDerive && ((wanted) => onDerive(takenNumbers, wanted))}
         onBetween={onBetween && (() => onBetween([takenNumbers[0]!, takenNumbers[1]!]))}
         onLetGo={() => setTaken(new Set())}
+        received={received}
       />
       {report.shells > every.length && (
         <p className="border-t border-rule px-3.5 py-1.5 text-small text-ink-2">

@@ -97,6 +97,8 @@ function Bench({ id, onKeys }: { id: number; onKeys: () => void }) {
           work.actions.operate.mutate({ revision: revision.id, operation, parameters })
       : null;
   useBenchKeys({ item, shown, ledger, work, chart, lookAt, onKeys, onTrail: () => setTrail(true) });
+  const first = item.revisions[0]?.id ?? null;
+  const received = first === revision?.id ? null : first;
   return (
     <>
       <Seam segments={shown.seam} open={ledger.open} onOpen={open} />
@@ -116,6 +118,7 @@ function Bench({ id, onKeys }: { id: number; onKeys: () => void }) {
                   : null
               }
               operations={work.operations}
+              received={received}
               material={work.ordered}
               onOperate={operate && ((name, pieces, given) => operate(name, { ...given, pieces }))}
               onBetween={work.mayKeep ? setBetween : null}

@@ -45,11 +45,12 @@ const OPERATIONS = [
     parameter("by", "vector", { needed: true }),
     parameter("count", "number", { default: 1, least: 1 }),
   ),
+  able("put-back", parameter("others", "meshes", { needed: true })),
   able("cut-out", parameter("shape", "choice", { choices: ["block", "piece"] })),
 ];
 const material = { rules: { clearance: 0.4 } } as Material;
 
-function taken(numbers: number[], of: number) {
+function taken(numbers: number[], of: number, received: number | null = null) {
   const onOperate = vi.fn();
   const onDerive = vi.fn().mockResolvedValue(undefined);
   const plain = { onHide: vi.fn(), onOnly: vi.fn(), onChooseFaces: vi.fn(), onLetGo: vi.fn() };
@@ -62,6 +63,7 @@ function taken(numbers: number[], of: number) {
       material={material}
       onOperate={onOperate}
       onDerive={onDerive}
+      received={received}
     />,
   );
   return { ...shown, onOperate, onDerive };
@@ -93,6 +95,12 @@ describe("taken pieces", () => {
     expect(onOperate).toHaveBeenCalledWith("subtract", [2], { clearance: 0.4, keep: false });
   });
 
+  it("go back where they were when they came, once they are not there", async () => {
+    const { user, onOperate } = taken([2], 3, 11);
+    await user.click(screen.getByText("Put back as received"));
+    expect(onOperate).toHaveBeenCalledWith("put-back", [2], { others: [11] });
+  });
+
   it("are offered only what makes sense of so many", () => {
     taken([1, 2], 2);
     expect(screen.getByText("Unite")).toBeTruthy();
@@ -100,6 +108,7 @@ describe("taken pieces", () => {
     expect(screen.queryByText("Cut the rest with it…")).toBeNull();
     // what the server does not know is not offered
     expect(screen.queryByText("Turn…")).toBeNull();
+    expect(screen.queryByText("Put back as received")).toBeNull();
   });
 
   it("cut the rest, which asks for nothing that they settle", async () => {

@@ -62,6 +62,8 @@ type Props = {
   /** Measure between the two that are taken; null when one may not. */
   onBetween?: (() => void) | null;
   onLetGo: () => void;
+  /** Key of the revision as received; none while that is what is worked on. */
+  received?: number | null;
 };
 
 /** What can be done with several pieces together. */
@@ -97,6 +99,15 @@ export function TakenPieces(props: Props) {
             {one.says}…
           </Small>
         ))}
+        {props.received != null && operations.some((one) => one.name === "put-back") && (
+          <Small
+            onClick={
+              onOperate && (() => onOperate("put-back", taken, { others: [props.received] }))
+            }
+          >
+            Put back as received
+          </Small>
+        )}
         <Small onClick={onDerive && (() => setAsked("item"))}>Make an item…</Small>
       </div>
       {asked !== null && asked !== "item" && open && onOperate && (
