@@ -8,6 +8,7 @@ import numpy as np
 import pytest
 import trimesh
 from caulkcore import Mesh
+from caulkcore.mesh.concatenate import concatenate
 from caulkcore.mesh.simple_solids import cuboid
 from caulkjob import write
 from makers import box, sphere, tube
@@ -350,6 +351,51 @@ def test_cut_along_a_drawn_line_and_a_part_made_an_item_of_its_own(page, tmp_pat
     page.open_item("Upper plate")
     page.reads(f"{min(map(float, told.groups())):.2f} cm³", "[aria-label=Item]")
     page.reads("Revision 0", "[aria-label=Item]")
+
+
+def test_files_come_in_as_one_item_and_a_piece_is_laid_on_another_and_put_back(
+    page, tmp_path
+) -> None:
+    foot, cap = cuboid((20.0, 20.0, 10.0)), cuboid((8.0, 8.0, 8.0), at=(40.0, 6.0, 0.0))
+    paths = [tmp_path / "mast_foot.stl", tmp_path / "mast_cap.stl"]
+    for path, mesh in zip(paths, (foot, cap), strict=True):
+        write(mesh, path)
+    take_in(page, *paths, customer="Mast Steps", together=True)
+    page.button("Open on the bench").click()
+    page.until(lambda: page.all("canvas[data-picking=ready]"))
+    page.reads("Mast", "[aria-label=Item]")
+    for name in ("mast_foot", "mast_cap"):
+        page.reads(name, "[aria-label=Pieces]")
+    view = View(page, concatenate([foot, cap]))
+    take(page, "R")
+    view.look()
+    view.click(44, 10, 8)
+    view.click(10, 10, 10)
+    page.press("Lay mast_cap against mast_foot", "[data-testid=bar]")
+    page.reads("laid against the face", "[data-testid=account]")
+    page.reads("20.0 × 20.0 × 18.0 mm", "[aria-label=Item]")
+    page.key(Keys.ESCAPE)
+    page.one("[aria-label='Take piece 2']").click()
+    page.press("Put back as received", "[aria-label='Taken pieces']")
+    page.reads("1 piece put back", "[data-testid=account]")
+    page.reads("48.0 × 20.0 × 10.0 mm", "[aria-label=Item]")
+
+
+def test_a_block_cuts_its_shape_out(page, tmp_path) -> None:
+    bring(page, tmp_path, cuboid((40.0, 30.0, 30.0)), "Notched Block")
+    take(page, "C")
+    press(page, "with a block")
+    for field, value in (("Middle, x", 40), ("Middle, y", 15), ("Middle, z", 30)):
+        typed(page, f"{field}, mm", value)
+    for axis in "xyz":
+        typed(page, f"Side, {axis}, mm", 20)
+    press(page, "Cut it out")
+    # a quarter of the block lies in the model
+    page.reads("Cut out 2.00 cm³; 34.00 cm³ stay", "[data-testid=account]")
+
+
+def typed(page, label: str, value: float) -> None:
+    page.one(f"[aria-label='{label}']").send_keys(Keys.CONTROL + "a", str(value))
 
 
 def test_question_finding_and_revision_live_in_the_address(page, tmp_path) -> None:

@@ -30,10 +30,12 @@ def broken(tmp_path_factory):
     return path, whole
 
 
-def take_in(page, *paths, customer: str = "Breakwater Chandlers") -> None:
+def take_in(page, *paths, customer: str = "Breakwater Chandlers", together: bool = False) -> None:
     page.drop_files(*paths)
     page.reads(f"Take in {len(paths)} file", "[role=dialog]")
     page.one("[name=customer]").send_keys(customer)
+    if together:
+        page.all("[name=becoming]")[1].click()
     page.one("option[value=tough-resin]")
     Select(page.one("[name=material]")).select_by_value("tough-resin")
     page.button("Take in", "[role=dialog]").click()

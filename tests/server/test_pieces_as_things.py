@@ -177,6 +177,18 @@ def test_copies_and_turned_pieces_keep_their_names_in_the_file(shop, item) -> No
     assert _numbers(item)[1000] == numbers[1000]
 
 
+def test_a_piece_goes_back_where_it_was_when_it_came(shop, item) -> None:
+    numbers = _numbers(item)
+    received, corners = item_of(shop, item)["current"], _corners(item)
+    operate(shop, item, "turn", degrees=30, axis=[1, 1, 0], pieces=[numbers[216]])
+    assert work().state == "done"
+    assert _corners(item) != corners
+    operate(shop, item, "put-back", others=[received], pieces=[numbers[216]])
+    assert work().state == "done"
+    assert _corners(item) == corners
+    assert _numbers(item) == numbers
+
+
 def test_items_of_an_order_that_are_scaled_otherwise_are_pointed_out(shop, item) -> None:
     other = take_in(shop, binary_stl(cuboid()))
     third = take_in(shop, binary_stl(cuboid((4.0, 4.0, 4.0))))
@@ -218,6 +230,9 @@ def test_two_pieces_are_measured_once_for_everybody(shop) -> None:
     told = ask(middle, right).data["told"]
     assert told["gap_mm"] == pytest.approx(0.25)
     assert [end[0] for end in told["ends"]] == pytest.approx([10.0, 10.25])
+    facing = told["facing"]
+    assert facing["area_mm2"] == pytest.approx(56.0)
+    assert (facing["mean_mm"], facing["most_mm"]) == pytest.approx((0.25, 0.25))
     assert not ItemJob.objects.filter(state__in=Job.OPEN).exists()
     ask(left, middle)
     assert work().state == "done"

@@ -201,9 +201,8 @@ def _ball(  # type: ignore[no-untyped-def]
     whether that is an opposite side; `most`, -1 and False if none does.
 
     Balls that touch at p lie within one another, so that a face outside one of them is outside all
-    smaller ones: going through the tree once, shrinking all the while, is enough. The face that
-    stopped the ball of a neighbour is tried first, then what is beside the point in the tree, from
-    its own leaf up: both make the ball small early, and little of the tree is near a small one.
+    smaller ones: going down the tree once, shrinking all the while, is enough. The face that
+    stopped the ball of a neighbour is tried first.
     """
     r, found, across = most, np.int64(-1), False
     if guess >= 0 and guess != own:
@@ -212,38 +211,32 @@ def _ball(  # type: ignore[no-untyped-def]
             r, found, across = smaller, np.int64(guess), opp
     leaves = len(boxes) // 2
     m = (p[0] - r * n[0], p[1] - r * n[1], p[2] - r * n[2])
-    below = leaves + own // LEAF_SIZE if own >= 0 else 1
-    stack[0] = below
-    while r > 0.0:
-        top = 1
-        while top > 0 and r > 0.0:
-            top -= 1
-            node = stack[top]
-            if to_box(m, boxes, node) >= r * r:
+    stack[0] = 1
+    top = 1
+    while top > 0 and r > 0.0:
+        top -= 1
+        node = stack[top]
+        if to_box(m, boxes, node) >= r * r:
+            continue
+        if node < leaves:
+            left = 2 * node
+            near, far = to_box(m, boxes, left), to_box(m, boxes, left + 1)
+            swap = near > far
+            if max(near, far) < r * r:
+                stack[top] = left if swap else left + 1
+                top += 1
+            if min(near, far) < r * r:
+                stack[top] = left + 1 if swap else left
+                top += 1
+            continue
+        first = (node - leaves) * LEAF_SIZE
+        for f in range(first, min(first + LEAF_SIZE, len(corners))):
+            if f == own or _beside(m, r, f, discs):
                 continue
-            if node < leaves:
-                left = 2 * node
-                near, far = to_box(m, boxes, left), to_box(m, boxes, left + 1)
-                swap = near > far
-                if max(near, far) < r * r:
-                    stack[top] = left if swap else left + 1
-                    top += 1
-                if min(near, far) < r * r:
-                    stack[top] = left + 1 if swap else left
-                    top += 1
-                continue
-            first = (node - leaves) * LEAF_SIZE
-            for f in range(first, min(first + LEAF_SIZE, len(corners))):
-                if f == own or _beside(m, r, f, discs):
-                    continue
-                smaller, opp = _shrunk_ball(p, n, r, f, opposite, corners, rims)
-                if smaller < r:
-                    r, found, across = smaller, np.int64(f), opp
-                    m = (p[0] - r * n[0], p[1] - r * n[1], p[2] - r * n[2])
-        if below == 1:
-            break
-        stack[0] = below ^ 1
-        below //= 2
+            smaller, opp = _shrunk_ball(p, n, r, f, opposite, corners, rims)
+            if smaller < r:
+                r, found, across = smaller, np.int64(f), opp
+                m = (p[0] - r * n[0], p[1] - r * n[1], p[2] - r * n[2])
     return r, found, across
 
 
