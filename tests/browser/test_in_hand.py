@@ -327,7 +327,7 @@ def test_cut_along_a_drawn_line_and_a_part_made_an_item_of_its_own(page, tmp_pat
     mesh = cuboid((60.0, 40.0, 8.0))
     bring(page, tmp_path, mesh, "Stepped Plates")
     take(page, "C")
-    press(page, "along a line")
+    press(page, "a line")
     view = View(page, mesh)
     for x, y in ((3, 20), (25, 20), (25, 30), (35, 30), (35, 20), (57, 20)):
         view.click(x, y, 8)
@@ -371,7 +371,7 @@ def test_files_come_in_as_one_item_and_a_piece_is_laid_on_another_and_put_back(
     view.look()
     view.click(44, 10, 8)
     view.click(10, 10, 10)
-    page.press("Lay mast_cap against mast_foot", "[data-testid=bar]")
+    page.press("Lay face to face", "[data-testid=bar]")
     page.reads("laid against the face", "[data-testid=account]")
     page.reads("20.0 × 20.0 × 18.0 mm", "[aria-label=Item]")
     page.key(Keys.ESCAPE)
@@ -384,7 +384,7 @@ def test_files_come_in_as_one_item_and_a_piece_is_laid_on_another_and_put_back(
 def test_a_block_cuts_its_shape_out(page, tmp_path) -> None:
     bring(page, tmp_path, cuboid((40.0, 30.0, 30.0)), "Notched Block")
     take(page, "C")
-    press(page, "with a block")
+    press(page, "a block")
     for field, value in (("Middle, x", 40), ("Middle, y", 15), ("Middle, z", 30)):
         typed(page, f"{field}, mm", value)
     for axis in "xyz":
@@ -395,7 +395,9 @@ def test_a_block_cuts_its_shape_out(page, tmp_path) -> None:
 
 
 def typed(page, label: str, value: float) -> None:
-    page.one(f"[aria-label='{label}']").send_keys(Keys.CONTROL + "a", str(value))
+    field = page.one(f"[aria-label='{label}']")
+    field.send_keys(Keys.CONTROL + "a")
+    field.send_keys(str(value))
 
 
 def test_question_finding_and_revision_live_in_the_address(page, tmp_path) -> None:

@@ -1,5 +1,5 @@
 import { Slider } from "radix-ui";
-import { useEffect, useState } from "react";
+import { type ReactNode, useEffect, useState } from "react";
 import type { Operation } from "../api/client";
 import { Button } from "../ui/button";
 import { inputLook } from "../ui/field";
@@ -18,10 +18,10 @@ const WAYS: readonly { value: CutBy; says: string }[] = [
   { value: "y", says: "across y" },
   { value: "z", says: "across z" },
   { value: "view", says: "facing me" },
-  { value: "picks", says: "through three picks" },
-  { value: "line", says: "along a line" },
-  { value: "block", says: "with a block" },
-  { value: "cylinder", says: "with a cylinder" },
+  { value: "picks", says: "three picks" },
+  { value: "line", says: "a line" },
+  { value: "block", says: "a block" },
+  { value: "cylinder", says: "a cylinder" },
 ];
 
 const HATCHES = [
@@ -73,20 +73,6 @@ export function CutBar({ ground, operations, clearance, onRun }: Props) {
     <>
       <Row>
         <Choices label="Which way it cuts" value={cut?.by ?? null} of={WAYS} onChange={choose} />
-        {!(cut && isDrawn(cut.by)) && (
-          <Button
-            className="ml-auto !px-2 !py-1"
-            aria-expanded={parting}
-            title="Closed parts with flat faces, whose volumes add up"
-            disabled={!onRun}
-            onClick={() => {
-              setParting(!parting);
-              setJointSpots(null);
-            }}
-          >
-            Into parts…
-          </Button>
-        )}
       </Row>
       {cut?.by === "line" && <LineBar onCut={onRun && ((given) => onRun("cut-along", given))} />}
       {(cut?.by === "block" || cut?.by === "cylinder") && (
@@ -103,7 +89,20 @@ export function CutBar({ ground, operations, clearance, onRun }: Props) {
       )}
       {cut && !isDrawn(cut.by) && (
         <>
-          <Place ground={ground} />
+          <Place ground={ground}>
+            <Button
+              className="!px-2 !py-1"
+              aria-expanded={parting}
+              title="Closed parts with flat faces, whose volumes add up"
+              disabled={!onRun}
+              onClick={() => {
+                setParting(!parting);
+                setJointSpots(null);
+              }}
+            >
+              Into parts…
+            </Button>
+          </Place>
           <Row>
             <Button
               className="!py-1"
@@ -155,7 +154,7 @@ export function CutBar({ ground, operations, clearance, onRun }: Props) {
 }
 
 /** Where the plane stands: dragged on the model, slid or typed. */
-function Place({ ground }: { ground: Ground }) {
+function Place({ ground, children }: { ground: Ground; children: ReactNode }) {
   const cut = useHand((hand) => hand.cut);
   const setCut = useHand((hand) => hand.setCut);
   if (!cut) return null;
@@ -193,6 +192,7 @@ function Place({ ground }: { ground: Ground }) {
           className="block h-4 w-2.5 rounded-sm border border-chalk bg-blue"
         />
       </Slider.Root>
+      {children}
     </Row>
   );
 }

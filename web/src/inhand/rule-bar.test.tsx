@@ -40,7 +40,7 @@ describe("two picks on different pieces", () => {
   it("lay the first against the second", async () => {
     const onLay = vi.fn();
     const { user } = ruled([first, second], onLay);
-    await user.click(screen.getByText("Lay piece 1 against piece 3"));
+    await user.click(screen.getByText("Lay face to face"));
     expect(onLay).toHaveBeenCalledWith(first, second);
   });
 

@@ -81,17 +81,6 @@ export function RuleBar({ hand, kept, onScale, mayKeep, onLay }: Props) {
           asks
         )}
       </p>
-      {kind === "distance" && onLay && ground && laysOn(picks) && (
-        <Row>
-          <Button
-            className="!py-1"
-            title="It is turned by as little as can be, and moved until the two faces meet"
-            onClick={() => onLay(picks[0]!, picks[1]!)}
-          >
-            Lay {ground.nameOf(picks[0]!.shell)} against {ground.nameOf(picks[1]!.shell)}
-          </Button>
-        </Row>
-      )}
       {kind !== "piece" && (
         // there before there is anything in it, so that the view does not move under the picks
         <FoundRow
@@ -99,6 +88,9 @@ export function RuleBar({ hand, kept, onScale, mayKeep, onLay }: Props) {
           kept={kept}
           onScale={onScale}
           mayKeep={mayKeep}
+          onLay={
+            kind === "distance" && onLay && laysOn(picks) ? () => onLay(picks[0]!, picks[1]!) : null
+          }
         />
       )}
       <KeptRows kept={kept} mayKeep={mayKeep} />
@@ -119,8 +111,10 @@ function FoundRow(props: {
   kept: Props["kept"];
   onScale: Props["onScale"];
   mayKeep: boolean;
+  /** Lay the piece that was picked first against the other; null where there are not two. */
+  onLay: (() => void) | null;
 }) {
-  const { found, kept, onScale, mayKeep } = props;
+  const { found, kept, onScale, mayKeep, onLay } = props;
   const setRule = useHand((held) => held.setRule);
   const [text, setText] = useState("");
   const should = Number(text.replace(",", "."));
@@ -154,6 +148,15 @@ function FoundRow(props: {
         </form>
       )}
       <span className="ml-auto flex gap-2">
+        {onLay && (
+          <Button
+            className="!py-1"
+            title="The piece picked first is turned by as little as can be, and moved until the two faces meet"
+            onClick={onLay}
+          >
+            Lay face to face
+          </Button>
+        )}
         {mayKeep && (
           <Button
             className="!py-1"

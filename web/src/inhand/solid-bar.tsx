@@ -50,6 +50,7 @@ export function SolidBar(props: {
           />
         ))}
         <span className="text-ink-2">mm, or click where it is to be</span>
+        <NoCut className="ml-auto" />
       </Row>
       <Row>
         {shape === "block" ? (
@@ -102,7 +103,6 @@ export function SolidBar(props: {
         <Button type="submit" look="primary" className="ml-auto !py-1" disabled={!can}>
           Cut it out
         </Button>
-        <NoCut />
       </Row>
     </form>
   );
