@@ -47,7 +47,8 @@ export function HandBar({ hand, kept, work, machine, finding, pieceOf }: Props) 
                   pieces: [pieceOf(first.shell)],
                 };
                 run(lay, null, given);
-                useHand.getState().setRule({ picks: [] });
+                // what came of it is looked at with nothing in hand
+                useHand.getState().take("turn");
               }
             : null
         }
