@@ -231,7 +231,8 @@ def test_two_pieces_are_measured_once_for_everybody(shop) -> None:
     assert told["gap_mm"] == pytest.approx(0.25)
     assert [end[0] for end in told["ends"]] == pytest.approx([10.0, 10.25])
     facing = told["facing"]
-    assert facing["area_mm2"] == pytest.approx(56.0)
+    # as many points as are over the other one
+    assert facing["area_mm2"] == pytest.approx(56.0, rel=0.01)
     assert (facing["mean_mm"], facing["most_mm"]) == pytest.approx((0.25, 0.25))
     assert not ItemJob.objects.filter(state__in=Job.OPEN).exists()
     ask(left, middle)
