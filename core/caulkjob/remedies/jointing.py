@@ -215,10 +215,10 @@ def join_parts(
     told = _what(joints)
     numbers: dict[str, object] = {"joints": [_numbers(one) for one in joints]}
     if not pocket:
-        males = solids.pins or [_fresh(found.below, below, joints[0].at, frame)]
-        females = [_fresh(found.above, above, joints[0].at, frame)]
+        males = solids.pins or [_fresh(found.below, below, joints, frame)]
+        females = [_fresh(found.above, above, joints, frame)]
         if solids.pins:
-            females.append(_fresh(found.below, below, joints[0].at, frame))
+            females.append(_fresh(found.below, below, joints, frame))
         least, most = fit(concatenate(males), concatenate(females), 4 * clearance)
         told += f", {length_text(clearance)} clear all round (measured {least:.3f} to {most:.3f})"
         numbers |= {"clearance_mm": clearance, "measured_mm": [least, most]}
@@ -393,9 +393,15 @@ def _numbers(one: Joint) -> dict[str, object]:
     return {"at": one.at.tolist(), "width_mm": one.width, "length_mm": one.length}
 
 
-def _fresh(before: Mesh, after: Mesh, on: Array, frame: CutFrame) -> Mesh:
+def _fresh(before: Mesh, after: Mesh, joints: Sequence[Joint], frame: CutFrame) -> Mesh:
     """What joints added to the faces of a part, but for what lies in the plane of the cut."""
     new = changed_faces(before, after)[1]
+    on = joints[0].at
     height = np.abs((after.vertices - on) @ frame.normal)[after.faces].max(axis=1)
     away = height > _ON_PLANE * max(after.diagonal, float(np.abs(after.vertices).max()))
-    return Mesh(after.vertices, after.faces[new & away]).compact()
+    near = np.zeros(len(after.vertices), dtype=bool)
+    for one in joints:
+        off = after.vertices - one.at
+        aside = np.linalg.norm(off - np.outer(off @ frame.normal, frame.normal), axis=1)
+        near |= aside <= one.radius * (1.0 + _SLACK)
+    return Mesh(after.vertices, after.faces[new & away & near[after.faces].all(axis=1)]).compact()
