@@ -9,7 +9,7 @@ from django.contrib.auth.models import User
 from django.db import transaction
 from django.shortcuts import get_object_or_404
 from drf_spectacular.utils import extend_schema
-from orders.models import Item
+from orders.models import LONGEST_NAME, Item
 from rest_framework import serializers, status
 from rest_framework.request import Request
 from rest_framework.response import Response
@@ -21,8 +21,6 @@ from .models import ItemJob, PieceName, Revision, Workpiece
 from .piece_names import names_of
 from .serializers import DeriveSerializer
 
-LONGEST_NAME = 120
-"""Letters of an item's name."""
 TAKE_OUT = "drop-pieces"
 """The operation by which pieces leave their item."""
 

@@ -7,6 +7,7 @@ from api.parameters import ParameterSerializer
 from caulkjob.findings.pieces import PIECES
 from drf_spectacular.utils import extend_schema_field
 from materials.serializers import RuleSheetSerializer
+from orders.models import LONGEST_NAME
 from people.names import PersonName
 from rest_framework import serializers
 
@@ -465,7 +466,7 @@ class DeriveSerializer(serializers.Serializer[Any]):
         help_text="Numbers of the pieces; all of it where there are none.",
     )
     name = serializers.CharField(
-        max_length=120,
+        max_length=LONGEST_NAME,
         default="",
         allow_blank=True,
         help_text="Of the item; needed unless there is one of each.",

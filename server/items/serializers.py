@@ -22,7 +22,7 @@ from dispatch.rules import standing
 from dispatch.serializers import LetterLineSerializer, ReleaseLineSerializer
 from drf_spectacular.utils import extend_schema_field
 from materials.models import Material
-from orders.models import Item
+from orders.models import LONGEST_NAME, Item
 from orders.serializers import CommentSerializer, OrderSerializer
 from people.names import PersonName
 from rest_framework import serializers
@@ -37,7 +37,7 @@ class UploadSerializer(serializers.Serializer[Any]):
     file = serializers.ListField(
         child=serializers.FileField(max_length=_LONGEST_NAME), min_length=1, max_length=MAX_FILES
     )
-    name = serializers.CharField(max_length=120, default="", allow_blank=True)
+    name = serializers.CharField(max_length=LONGEST_NAME, default="", allow_blank=True)
     material = serializers.SlugRelatedField(
         slug_field="key",
         queryset=Material.objects.all(),

@@ -6,9 +6,9 @@ from dataclasses import dataclass
 from pathlib import Path
 from tempfile import TemporaryFile
 
-from caulkcore.io.files import READERS, suffix_of
+from caulkcore.io.files import MESH_READERS, READERS, suffix_of
 from django.core.files import File
-from orders.models import Item
+from orders.models import LONGEST_FILE_NAME, LONGEST_NAME
 from work.blobs import keep
 
 _CHUNK = 1 << 20
@@ -45,7 +45,7 @@ def received_together(files: Sequence[File], name: str) -> Received:
     """
     names = [Path(file.name or "").name for file in files]
     for one in names:
-        suffix_of(one, [suffix for suffix in READERS if suffix != ".zip"])
+        suffix_of(one, MESH_READERS)
     with TemporaryFile() as stream:
         with zipfile.ZipFile(stream, "w") as archive:
             for i, (one, file) in enumerate(zip(names, files, strict=True)):
@@ -62,19 +62,15 @@ def received_together(files: Sequence[File], name: str) -> Received:
 def spoken(file_name: str) -> str:
     """What an item is called by its file's name."""
     words = Path(file_name).stem.replace("_", " ").replace("-", " ").split()
-    return " ".join(words).capitalize()[: _longest("name")].strip() or "Unnamed"
+    return " ".join(words).capitalize()[:LONGEST_NAME].strip() or "Unnamed"
 
 
 def spoken_together(files: Sequence[File]) -> str:
     """What an item of several files is called: after the first of them."""
     more = f" and {len(files) - 1} more"
-    return spoken(Path(files[0].name or "").name)[: _longest("name") - len(more)].strip() + more
+    return spoken(Path(files[0].name or "").name)[: LONGEST_NAME - len(more)].strip() + more
 
 
 def _kept_name(file_name: str) -> str:
     """A file's name as it is kept: the end of one that is longer than the table takes."""
-    return file_name[-_longest("file_name") :]
-
-
-def _longest(field: str) -> int:
-    return getattr(Item._meta.get_field(field), "max_length", None) or 0
+    return file_name[-LONGEST_FILE_NAME:]

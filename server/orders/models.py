@@ -8,6 +8,11 @@ from materials.models import Material
 from people.models import APPEND_ONLY
 from people.names import person_field
 
+LONGEST_NAME = 120
+"""Letters of an item's name."""
+LONGEST_FILE_NAME = 255
+"""Letters of its file's."""
+
 
 class Customer(models.Model):
     """Somebody who orders; never logs in."""
@@ -49,7 +54,7 @@ class Item(models.Model):
     """One model to be printed, in one material, in some quantity."""
 
     order = models.ForeignKey(Order, on_delete=models.CASCADE, related_name="items")
-    name = models.CharField(max_length=120)
+    name = models.CharField(max_length=LONGEST_NAME)
     note = models.TextField(blank=True)
     material = models.ForeignKey(Material, on_delete=models.PROTECT)
     quantity = models.PositiveIntegerField(default=1)
@@ -61,7 +66,7 @@ class Item(models.Model):
     )
     """Who looks after it."""
 
-    file_name = models.CharField(max_length=255)
+    file_name = models.CharField(max_length=LONGEST_FILE_NAME)
     received_path = models.CharField(max_length=255)
     received_bytes = models.BigIntegerField()
 

@@ -6,13 +6,21 @@ import zipfile
 import numpy as np
 import pytest
 from caulkcore import RefusedInput
-from caulkcore.io.bundle import MAX_FILES, packed
+from caulkcore.io.bundle import MAX_FILES
 from caulkcore.mesh.concatenate import concatenate
 from caulkcore.mesh.simple_solids import cuboid
 from caulkjob.examination import examine
 from caulkjob.intake import read_bytes
 from makers import ascii_stl, binary_stl, box
 from test_formats import _TETRA, package
+
+
+def packed(files: list[tuple[str, bytes]]) -> bytes:
+    stream = io.BytesIO()
+    with zipfile.ZipFile(stream, "w") as archive:
+        for name, content in files:
+            archive.writestr(name, content)
+    return stream.getvalue()
 
 
 def test_three_hundred_files_rejoin_bit_for_bit() -> None:

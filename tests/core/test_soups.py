@@ -14,7 +14,7 @@ from caulkcore import CaulkError, Mesh
 from caulkcore.diagnose.diagnosis import Diagnosis
 from caulkcore.diagnose.harm import harm_counts
 from caulkcore.io import stl
-from caulkcore.mesh.weld import weld
+from caulkcore.mesh.weld import welded
 from caulkjob import examine, mend
 from caulkjob.mended import Mended
 from caulkjob.operations import OPERATIONS
@@ -125,8 +125,7 @@ def _where_it_is_better(done: Mended) -> Mended:
     was done with all of it as it stands, or as it would stand had nothing been moved."""
     if done.unmoved is None:
         return done
-    places, at = weld(done.unmoved.vertices)
-    still = Mesh(places, at[done.unmoved.faces])
+    still = welded(done.unmoved)
     harms = [tuple(harm_counts(Diagnosis(one)).tolist()) for one in (done.mesh, still)]
     return done if harms[0] <= harms[1] else replace(done, mesh=still)
 

@@ -9,9 +9,9 @@ from pathlib import PurePosixPath
 from ..errors import RefusedInput
 from ..mesh.concatenate import concatenate
 from ..mesh.triangle_mesh import Mesh
-from ..mesh.weld import weld
+from ..mesh.weld import welded
 from .document import MAX_BYTES, MAX_TRIANGLES, MeshDocument
-from .files import READERS, read_bytes
+from .files import MESH_READERS, read_bytes
 from .labels import Labels
 from .threemf import BROKEN_ZIP
 from .units import MILLIMETRES
@@ -45,7 +45,11 @@ def read(data: bytes) -> MeshDocument:
     Examples
     --------
     >>> off = b"OFF\\n3 1 0\\n0 0 0\\n9 0 0\\n0 9 0\\n3 0 1 2\\n"
-    >>> document = read(packed([("lid.off", off), ("box.off", off)]))
+    >>> stream = io.BytesIO()
+    >>> with zipfile.ZipFile(stream, "w") as archive:
+    ...     archive.writestr("lid.off", off)
+    ...     archive.writestr("box.off", off)
+    >>> document = read(stream.getvalue())
     >>> len(document.mesh.faces), document.labels.names
     (2, ('box', 'lid'))
     """
@@ -71,31 +75,9 @@ def read(data: bytes) -> MeshDocument:
         notes += [f"{name}: {note}" for note in document.notes]
     parts = zip(_names([name for name, _ in members]), documents, strict=True)
     labels = Labels.joined([(name, one.labels, len(one.mesh.faces)) for name, one in parts])
-    whole = concatenate(meshes)
-    places, at = weld(whole.vertices)
-    if len(places) < len(whole.vertices):
-        # a vertex is one place in space, whichever files' faces meet there
-        whole = Mesh(places, at[whole.faces])
+    # a vertex is one place in space, whichever files' faces meet there
+    whole = welded(concatenate(meshes))
     return MeshDocument(whole, "zip", unit, called, tuple(notes), labels)
-
-
-def packed(files: Sequence[tuple[str, bytes]]) -> bytes:
-    """A ZIP archive of some files, as `read` reads it.
-
-    Parameters
-    ----------
-    files : sequence of (str, bytes)
-        Names and contents.
-
-    Returns
-    -------
-    bytes
-    """
-    stream = io.BytesIO()
-    with zipfile.ZipFile(stream, "w") as archive:
-        for name, content in files:
-            archive.writestr(name, content)
-    return stream.getvalue()
 
 
 def _members(data: bytes) -> tuple[list[tuple[str, bytes]], list[str]]:
@@ -103,8 +85,7 @@ def _members(data: bytes) -> tuple[list[tuple[str, bytes]], list[str]]:
     try:
         with zipfile.ZipFile(io.BytesIO(data)) as archive:
             files = [one for one in archive.infolist() if not one.is_dir() and _is_meant(one)]
-            known = READERS.keys() - {".zip"}
-            meant = [one for one in files if _suffix(one) in known]
+            meant = [one for one in files if _suffix(one) in MESH_READERS]
             if not meant:
                 raise RefusedInput("There is no STL, OBJ, PLY, OFF or 3MF file in the archive.")
             if len(meant) > MAX_FILES:
@@ -119,7 +100,7 @@ def _members(data: bytes) -> tuple[list[tuple[str, bytes]], list[str]]:
             contents = [(one.filename, archive.read(one)) for one in meant]
     except BROKEN_ZIP:
         raise RefusedInput("The archive is damaged; pack it again.") from None
-    others = [PurePosixPath(one.filename).name for one in files if _suffix(one) not in known]
+    others = [PurePosixPath(one.filename).name for one in files if _suffix(one) not in MESH_READERS]
     if not others:
         return contents, []
     more = f" and {len(others) - _NAMED} more" if len(others) > _NAMED else ""

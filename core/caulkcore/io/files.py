@@ -16,10 +16,10 @@ from ..mesh.triangle_mesh import Mesh
 from .document import MAX_BYTES, MeshDocument
 from .labels import NamedFaces
 
-READERS = {
-    ".stl": "stl", ".obj": "obj", ".ply": "ply", ".off": "off", ".3mf": "threemf", ".zip": "bundle"
-}  # fmt: skip
-"""The module that reads each suffix, loaded when a file of its kind comes."""
+MESH_READERS = {".stl": "stl", ".obj": "obj", ".ply": "ply", ".off": "off", ".3mf": "threemf"}
+"""The module that reads each suffix of a mesh file, loaded when a file of its kind comes."""
+READERS = {**MESH_READERS, ".zip": "bundle"}
+"""The same with the archive of several such files."""
 WRITERS = {".stl": "stl", ".obj": "obj", ".ply": "ply", ".3mf": "threemf", ".off": "off"}
 """The module that writes each suffix, in the order in which they are offered."""
 _WITH_OBJECTS = {".obj", ".3mf"}

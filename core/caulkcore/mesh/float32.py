@@ -5,7 +5,7 @@ import numpy as np
 from .arrays import Array
 from .coordinate_keys import among, point_keys
 from .triangle_mesh import Mesh
-from .weld import weld
+from .weld import welded
 
 
 def as_float32(points: Array) -> Array:
@@ -71,5 +71,4 @@ def as_delivered(mesh: Mesh) -> Mesh:
     vertices = as_float32(mesh.vertices)
     if np.array_equal(vertices, mesh.vertices):
         return mesh
-    vertices, index = weld(vertices)
-    return Mesh(vertices, index[mesh.faces])
+    return welded(Mesh(vertices, mesh.faces))

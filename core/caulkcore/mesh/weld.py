@@ -4,6 +4,7 @@ import numpy as np
 
 from ..jit import nb
 from .arrays import Array
+from .triangle_mesh import Mesh
 
 
 @nb.njit(cache=True)
@@ -74,3 +75,25 @@ def weld(corners: Array) -> tuple[Array, Array]:
     first = np.empty(len(corners), dtype=np.int32)
     found = _weld(bits, index, first)
     return corners[first[:found]] + corners.dtype.type(0), index
+
+
+def welded(mesh: Mesh) -> Mesh:
+    """The mesh with vertices joined that stand at one place.
+
+    Parameters
+    ----------
+    mesh : Mesh
+
+    Returns
+    -------
+    Mesh
+
+    Examples
+    --------
+    >>> apart = Mesh([[0, 0, 0], [1, 0, 0], [0, 1, 0], [0, 0, 0], [0, 1, 0], [-1, 0, 0]],
+    ...     [[0, 1, 2], [3, 4, 5]])
+    >>> welded(apart).faces.tolist()
+    [[0, 1, 2], [0, 2, 3]]
+    """
+    vertices, index = weld(mesh.vertices)
+    return Mesh(vertices, index[mesh.faces])

@@ -11,7 +11,7 @@ from ..diagnose.diagnosis import Diagnosis
 from ..mesh.changed_faces import changed_faces
 from ..mesh.concatenate import concatenate
 from ..mesh.triangle_mesh import Mesh
-from ..mesh.weld import weld
+from ..mesh.weld import welded
 from ..outcome import Outcome, Skipped
 from ..progress import SILENT, Progress
 
@@ -68,9 +68,7 @@ def boolean(a: Mesh, b: Mesh, what: Boolean, *, progress: Progress = SILENT) -> 
         first, second = solids
         if what == "difference":
             second = Mesh(second.vertices, second.faces[:, ::-1])
-        joined = concatenate([first, second])
-        vertices, index = weld(joined.vertices)
-        both = Mesh(vertices, index[joined.faces])
+        both = welded(concatenate([first, second]))
         progress.step("Arranging both", 0.3)
         made = wound_region(both, 2 if what == "intersection" else 1)
         if made is None:

@@ -1,12 +1,13 @@
 """The two parts of a cut joined by a dovetail: they slide into one another from the side."""
 
+from dataclasses import dataclass
+
 import numpy as np
 from caulkcore.errors import OperationRefused
 from caulkcore.mesh.arrays import Array
 from caulkcore.mesh.topology import Topology
 from caulkcore.mesh.triangle_mesh import Mesh, face_normals
 from caulkcore.progress import SILENT, Progress
-from caulkcore.solid.cutters import line_cutter
 from caulkcore.solid.joint_places import frame_of_cut
 from caulkcore.solid.joints import CutFrame
 from caulkcore.solid.plane_cut import PlaneCut
@@ -14,8 +15,8 @@ from caulkcore.spatial.box_tree import Tree
 
 from ..rule_sheets import RuleSheet
 from ..text import length_text
-from .jointing import Joined, Joining, clearance_of, fit, lid_of, wall_of
-from .parts_apart import divided
+from .jointing import Fit, Joined, Joining, clearance_of, fit, lid_of, wall_of
+from .parts_apart import cutter_along, divided
 
 LEAN = np.radians(15.0)
 """How much the sides of the tail lean outward: it holds, and its edges are not sharp."""
@@ -63,6 +64,15 @@ def join_by_dovetail(
         If the cut has several faces, or there is no room.
     Cancelled
         If `progress` asks to stop.
+
+    Examples
+    --------
+    >>> from caulkcore.mesh.simple_solids import cuboid
+    >>> from caulkcore.solid.plane_cut import plane_cut
+    >>> block, up = cuboid((60.0, 40.0, 50.0)), np.array([0.0, 0.0, 1.0])
+    >>> found = plane_cut(block, np.array([30.0, 20.0, 25.0]), up)
+    >>> join_by_dovetail(block, found, up, Joining(clearance=0.2), None).told
+    'a dovetail 13 mm wide and 6.5 mm high, 0.2 mm clear all round (measured 0.200 to 0.200)'
     """
     wall, clearance = wall_of(rules), clearance_of(asked, rules)
     lid = lid_of(found).compact()
@@ -80,87 +90,95 @@ def join_by_dovetail(
         middle = float(np.array(asked.spots[0][:3]) @ frame.across)
     corner = lid.vertices[0]
     at = corner + (middle - float(corner @ frame.across)) * frame.across
-    # what its seat takes up, and the wall round that
-    reach = _foot(width, clearance) + (height + clearance) * np.tan(LEAN) + wall
+    tail = _Profile(at, frame, width, height)
+    seat = _Profile(at, frame, width, height, clearance)
+    reach = seat.head + wall
     if middle - reach < low or middle + reach > high:
         raise OperationRefused(
             f"A dovetail {length_text(width)} wide leaves less than {length_text(wall)} beside it. "
             "A narrower or lower one has room."
         )
     depth = float(((found.above.vertices - corner) @ normal).max())
-    if height + clearance + wall > depth:
+    if seat.top + wall > depth:
         raise OperationRefused(
             f"A dovetail {length_text(height)} high leaves less than {length_text(wall)} above it. "
             "A lower one has room."
         )
-    below = _beyond(mesh, _profile(at, frame, width, height, 0.0), frame, progress.span(0.0, 0.5))
-    above = _beyond(
-        mesh, _profile(at, frame, width, height, clearance), frame, progress.span(0.5, 1.0)
-    )
-    tail = _sides(below[0], at, frame, width, height, 0.0)
-    seat = _sides(above[1], at, frame, width, height, clearance)
-    least, most = _measured(tail, seat, clearance)
+    below, _ = _divided(mesh, tail, progress.span(0.0, 0.5))
+    _, above = _divided(mesh, seat, progress.span(0.5, 1.0))
     told = f"a dovetail {width:g} mm wide and {height:g} mm high"
-    told += f", {length_text(clearance)} clear all round (measured {least:.3f} to {most:.3f})"
-    numbers: dict[str, object] = {
-        "joints": [{"at": at.tolist(), "width_mm": width, "length_mm": height}],
-        "clearance_mm": clearance,
-        "measured_mm": [least, most],
-        "slides": frame.along.tolist(),
-    }
-    # it comes out sideways only; set off straight, the parts have to be clear of each other
-    return Joined(below[0], above[1], [], told, numbers, off=height + clearance)
+    places: list[dict[str, object]] = [{"at": at.tolist(), "width_mm": width, "length_mm": height}]
+    measured = _fit(tail.sides_of(below), seat.sides_of(above), clearance)
+    # it comes out sideways only: straight, not before the seat is over the tail
+    return Joined(below, above, told, places, measured, off=seat.top, slides=frame.along)
 
 
-def _measured(tail: Mesh, seat: Mesh, clearance: float) -> tuple[float, float]:
-    """The least gap, and the greatest in the middles of the tail's faces: its ends, which may be
-    slanted, reach beyond the seat."""
+@dataclass(frozen=True, eq=False)
+class _Profile:
+    """A tail as it is seen along its way, mm; its sides and top moved outward for its seat."""
+
+    at: Array
+    frame: CutFrame
+    width: float
+    height: float
+    grown: float = 0.0
+
+    @property
+    def foot(self) -> float:
+        """Half its width in the plane of the cut."""
+        return self.width / 2 + self.grown / float(np.cos(LEAN))
+
+    @property
+    def top(self) -> float:
+        """Its height over the plane."""
+        return self.height + self.grown
+
+    @property
+    def head(self) -> float:
+        """Half its width at the top."""
+        return self.foot + self.top * float(np.tan(LEAN))
+
+    @property
+    def line(self) -> Array:
+        """The line of the cut, shape (6, 3)."""
+        half = [(self.head, self.top), (self.foot, 0.0), (self.foot + self.width, 0.0)]
+        flat = [(-x, z) for x, z in reversed(half)] + half
+        across, up = self.frame.across, self.frame.normal
+        return np.array([self.at + x * across + z * up for x, z in flat])
+
+    def sides_of(self, part: Mesh) -> Mesh:
+        """Faces of a part that are the tail's or the seat's above the plane, but for its ends."""
+        x, z = ((part.vertices - self.at) @ way for way in (self.frame.across, self.frame.normal))
+        near = _ON_TAIL * self.width
+        on = np.abs(z - self.top) < near
+        on |= np.abs(np.abs(x) - self.foot - z * np.tan(LEAN)) * np.cos(LEAN) < near
+        ends = np.abs(face_normals(part.vertices, part.faces) @ self.frame.along) > _SQUARE
+        high = z[part.faces].max(axis=1) > near
+        chosen = on[part.faces].all(axis=1) & ~ends & high
+        return Mesh(part.vertices, part.faces[chosen]).compact()
+
+
+def _divided(mesh: Mesh, profile: _Profile, progress: Progress) -> tuple[Mesh, Mesh]:
+    """What lies below a profile, and what above it."""
+    cutter, aside = cutter_along(mesh, profile.line, profile.frame.along)
+    outside, inside = divided(mesh, cutter, progress)
+    assert outside is not None
+    assert inside is not None
+    assert aside is not None
+    return (inside, outside) if aside @ profile.frame.normal > 0 else (outside, inside)
+
+
+def _fit(tail: Mesh, seat: Mesh, clearance: float) -> Fit:
+    """The greatest gap in the middles of the tail's faces: its ends, which may be slanted, reach
+    beyond the seat."""
     if not clearance:
-        return 0.0, 0.0
+        return Fit(0.0, 0.0, 0.0)
     least, _ = fit(tail, seat, 4 * clearance)
     middles = tail.vertices[tail.faces].mean(axis=1)
     away, _ = Tree.of(seat.vertices, seat.faces).nearest(middles)
-    return least, float(away.max())
+    return Fit(clearance, least, float(away.max()))
 
 
 def _tidy(mm: float) -> float:
     """Rounded to two digits."""
     return float(f"{mm:.2g}")
-
-
-def _foot(width: float, grown: float) -> float:
-    """Half the width of a tail in the plane of the cut, its sides moved outward."""
-    return width / 2 + grown / float(np.cos(LEAN))
-
-
-def _profile(at: Array, frame: CutFrame, width: float, height: float, grown: float) -> Array:
-    """The line of the cut, seen along the tail; its sides and top moved outward."""
-    foot, top = _foot(width, grown), height + grown
-    head = foot + top * float(np.tan(LEAN))
-    flat = [(-foot - width, 0.0), (-foot, 0.0), (-head, top), (head, top), (foot, 0.0)]
-    flat.append((foot + width, 0.0))
-    return np.array([at + x * frame.across + z * frame.normal for x, z in flat])
-
-
-def _beyond(mesh: Mesh, line: Array, frame: CutFrame, progress: Progress) -> tuple[Mesh, Mesh]:
-    """What lies below a profile, and what above it."""
-    cutter, aside = line_cutter(mesh, line, frame.along)
-    outside, inside = divided(mesh, cutter, progress)
-    assert outside is not None
-    assert inside is not None
-    assert aside is not None
-    return (inside, outside) if aside @ frame.normal > 0 else (outside, inside)
-
-
-def _sides(
-    part: Mesh, at: Array, frame: CutFrame, width: float, height: float, grown: float
-) -> Mesh:
-    """Faces of the tail, or of its seat: those of the profile above the plane, not its ends."""
-    x, z = (part.vertices - at) @ frame.across, (part.vertices - at) @ frame.normal
-    lean = float(np.tan(LEAN))
-    near = _ON_TAIL * width
-    on = np.abs(z - height - grown) < near
-    on |= np.abs(np.abs(x) - _foot(width, grown) - z * lean) * np.cos(LEAN) < near
-    ends = np.abs(face_normals(part.vertices, part.faces) @ frame.along) > _SQUARE
-    high = z[part.faces].max(axis=1) > near
-    return Mesh(part.vertices, part.faces[on[part.faces].all(axis=1) & ~ends & high]).compact()

@@ -3,19 +3,20 @@
 from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 from itertools import permutations
-from typing import Any, Literal
+from typing import Literal
 
 import numpy as np
 from caulkcore.errors import OperationRefused
 from caulkcore.mesh.arrays import Array
 from caulkcore.mesh.triangle_mesh import Mesh
 from caulkcore.progress import SILENT, Progress
+from caulkcore.solid.joints import Shape
 
 from ..limits import USUAL, Limits
 from ..operation import OperationResult
 from ..rule_sheets import RuleSheet
 from ..text import area_text, counted, length_text
-from .jointing import Joined, Joining, join_neighbours
+from .jointing import Fit, Joined, Joining, join_neighbours
 from .parts_apart import beside, cut_by_plane, moved, refuse_open, set_off
 from .piece_solids import PieceSolids
 
@@ -93,9 +94,10 @@ def cut_to_fit(
         grids.append(_grid(solid, counts))
     joints = Joints()
     if joint != "none":
-        asked = Joining(joint, width=width, taper=_TAPER, clearance=clearance, loose=True)
-        for grid in grids:
-            grid.join(asked, rules, joints, progress.span(0.5, 1.0))
+        asked = Joining(width=width, taper=_TAPER, clearance=clearance, loose=True)
+        for i, grid in enumerate(grids):
+            share = progress.span(0.5 + 0.5 * i / len(grids), 0.5 + 0.5 * (i + 1) / len(grids))
+            grid.join(joint, asked, rules, joints, share)
         if not joints.pins:
             raise OperationRefused("No face of the cuts has room for a pin; cut it without any.")
     where_cut = [one for grid in grids for one in grid.cells.values()] + joints.pins
@@ -118,47 +120,41 @@ class Joints:
 
     Attributes
     ----------
-    pins : list of Mesh
     made : list of Joined
+        One for each face at which parts meet, with loose pegs.
     without : int
         Faces of cuts that have no room for any.
     """
 
-    pins: list[Mesh] = field(default_factory=list)
     made: list[Joined] = field(default_factory=list)
     without: int = 0
 
     @property
+    def pins(self) -> list[Mesh]:
+        """All of them, at their places."""
+        return [pin for one in self.made for pin in one.pins]
+
+    @property
+    def fit(self) -> Fit | None:
+        """The least gap of any, and the greatest; None if there are none."""
+        fits = [one.fit for one in self.made if one.fit]
+        if not fits:
+            return None
+        least, most = min(one.least for one in fits), max(one.most for one in fits)
+        return Fit(fits[0].clearance, least, most)
+
+    @property
     def told(self) -> str:
         """What they are, for the end of a sentence."""
-        if not self.made:
-            return ""
-        least, most = self.measured
-        told = f"; {counted(len(self.pins), 'loose pin')}, {length_text(self.clearance)} clear all "
-        return f"{told}round (measured {least:.3f} to {most:.3f})"
+        fit = self.fit
+        return f"; {counted(len(self.pins), 'loose pin')}, {fit.told}" if fit else ""
 
     @property
-    def clearance(self) -> float:
-        """What was asked for, mm."""
-        return float(self.made[0].numbers["clearance_mm"])  # type: ignore[arg-type]
-
-    @property
-    def measured(self) -> tuple[float, float]:
-        """The least gap of any pin, and the greatest, mm."""
-        gaps = np.array([one.numbers["measured_mm"] for one in self.made])
-        return float(gaps[:, 0].min()), float(gaps[:, 1].max())
-
-    @property
-    def numbers(self) -> dict[str, Any]:
+    def numbers(self) -> dict[str, object]:
         """The same as numbers."""
-        if not self.made:
-            return {}
-        every: list[Any] = [one.numbers["joints"] for one in self.made]
-        return {
-            "joints": [one for some in every for one in some],
-            "clearance_mm": self.clearance,
-            "measured_mm": list(self.measured),
-        }
+        fit = self.fit
+        places = [one for made in self.made for one in made.joints]
+        return {"joints": places, **fit.numbers} if fit else {}
 
     @property
     def left(self) -> tuple[str, ...]:
@@ -188,12 +184,18 @@ class Grid:
     area: float
 
     def join(
-        self, asked: Joining, rules: RuleSheet | None, joints: Joints, progress: Progress
+        self,
+        shape: Shape,
+        asked: Joining,
+        rules: RuleSheet | None,
+        joints: Joints,
+        progress: Progress,
     ) -> None:
         """Put pins across all faces at which parts meet, where there is room.
 
         Parameters
         ----------
+        shape : Shape
         asked : Joining
         rules : RuleSheet or None
         joints : Joints
@@ -217,13 +219,14 @@ class Grid:
             unit = np.eye(3)[axis]
             on = unit * self.planes[axis][here[axis]]
             try:
-                made = join_neighbours(self.cells[here], self.cells[there], on, unit, asked, rules)
+                made = join_neighbours(
+                    self.cells[here], self.cells[there], on, unit, shape, asked, rules
+                )
             except OperationRefused:
                 joints.without += 1
                 continue
             if made is not None:
                 self.cells[here], self.cells[there] = made.below, made.above
-                joints.pins += made.pins
                 joints.made.append(made)
 
 

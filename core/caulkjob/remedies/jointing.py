@@ -1,7 +1,7 @@
 """The two parts of a cut joined by pegs, pins, magnets or screws, and the fit measured."""
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Literal
 
 import numpy as np
@@ -52,7 +52,6 @@ class Joining:
 
     Attributes
     ----------
-    shape : Shape
     spots : list of [x, y, z, radius], optional
         Where they are to be; proposed if none are given.
     width, length : float, optional
@@ -65,13 +64,40 @@ class Joining:
         Whether pegs are pins of their own.
     """
 
-    shape: Shape | Literal["dovetail"]
     spots: list[list[float]] | None = None
     width: float | None = None
     length: float | None = None
     taper: float = 0.0
     clearance: float | None = None
     loose: bool = False
+
+
+@dataclass(frozen=True)
+class Fit:
+    """How the parts of a joint sit in each other, mm.
+
+    Attributes
+    ----------
+    clearance : float
+        That was asked for.
+    least, most : float
+        The least gap that was measured, and the greatest.
+    """
+
+    clearance: float
+    least: float
+    most: float
+
+    @property
+    def told(self) -> str:
+        """For a sentence."""
+        measured = f"measured {self.least:.3f} to {self.most:.3f}"
+        return f"{length_text(self.clearance)} clear all round ({measured})"
+
+    @property
+    def numbers(self) -> dict[str, object]:
+        """As numbers."""
+        return {"clearance_mm": self.clearance, "measured_mm": [self.least, self.most]}
 
 
 @dataclass(frozen=True, eq=False)
@@ -81,21 +107,39 @@ class Joined:
     Attributes
     ----------
     below, above : Mesh
+    what : str
+        Number, shape and size of the joints.
+    joints : list of dict
+        Place and size of each.
+    fit : Fit or None
+        None where nothing goes into anything.
     pins : list of Mesh
         At their places across the cut.
-    told : str
-        What they are, for a sentence.
-    numbers : dict of str to value
     off : float
         How much farther than wanted the second part is set off to be clear of the first, mm.
+    slides : ndarray, shape (3,), or None
+        The only way that the parts go into one another, if it is not straight.
     """
 
     below: Mesh
     above: Mesh
-    pins: list[Mesh]
-    told: str
-    numbers: dict[str, object]
+    what: str
+    joints: list[dict[str, object]]
+    fit: Fit | None = None
+    pins: list[Mesh] = field(default_factory=list)
     off: float = 0.0
+    slides: Array | None = None
+
+    @property
+    def told(self) -> str:
+        """What they are, for a sentence."""
+        return f"{self.what}, {self.fit.told}" if self.fit else self.what
+
+    @property
+    def numbers(self) -> dict[str, object]:
+        """The same as numbers."""
+        slides = {} if self.slides is None else {"slides": self.slides.tolist()}
+        return {"joints": self.joints, **(self.fit.numbers if self.fit else {}), **slides}
 
 
 def wall_of(rules: RuleSheet | None) -> float:
@@ -151,6 +195,7 @@ def join_parts(
     mesh: Mesh,
     found: PlaneCut,
     normal: Array,
+    shape: Shape,
     asked: Joining,
     rules: RuleSheet | None,
     *,
@@ -165,6 +210,7 @@ def join_parts(
     found : PlaneCut
     normal : ndarray, shape (3,)
         Of the plane, a unit vector.
+    shape : Shape
     asked : Joining
     rules : RuleSheet, optional
         The material's.
@@ -181,9 +227,6 @@ def join_parts(
     Cancelled
         If `progress` asks to stop.
     """
-    shape = asked.shape
-    if shape == "dovetail":
-        raise OperationRefused("A dovetail joins the two parts of one cut.")
     wall, clearance = wall_of(rules), clearance_of(asked, rules)
     pocket = shape in ("magnet", "screw")
     taper = 0.0 if pocket else asked.taper
@@ -212,17 +255,16 @@ def join_parts(
         below, above = with_joints(found.below, found.above, solids, progress=progress)
     except ArrangementFailed as problem:
         raise OperationRefused(f"A part cannot be combined with its joints. {problem}") from None
-    told = _what(joints)
-    numbers: dict[str, object] = {"joints": [_numbers(one) for one in joints]}
+    measured = None
     if not pocket:
         males = solids.pins or [_fresh(found.below, below, joints, frame)]
         females = [_fresh(found.above, above, joints, frame)]
         if solids.pins:
             females.append(_fresh(found.below, below, joints, frame))
-        least, most = fit(concatenate(males), concatenate(females), 4 * clearance)
-        told += f", {length_text(clearance)} clear all round (measured {least:.3f} to {most:.3f})"
-        numbers |= {"clearance_mm": clearance, "measured_mm": [least, most]}
-    return Joined(below, above, solids.pins, told, numbers)
+        gaps = fit(concatenate(males), concatenate(females), 4 * clearance)
+        measured = Fit(clearance, *gaps)
+    places = [_numbers(one) for one in joints]
+    return Joined(below, above, _what(joints), places, measured, solids.pins)
 
 
 def join_neighbours(
@@ -230,6 +272,7 @@ def join_neighbours(
     above: Mesh,
     on: Array,
     normal: Array,
+    shape: Shape,
     asked: Joining,
     rules: RuleSheet | None,
     *,
@@ -245,6 +288,7 @@ def join_neighbours(
         A point on the plane.
     normal : ndarray, shape (3,)
         A unit vector.
+    shape : Shape
     asked : Joining
     rules : RuleSheet, optional
         The material's.
@@ -273,7 +317,7 @@ def join_neighbours(
     count = len(sides[0].faces) - len(rests[0].faces)
     area = float(face_areas(sides[0].vertices, sides[0].faces[-count:]).sum())
     met = PlaneCut(sides[0], sides[1], count, area)
-    return join_parts(concatenate(rests), met, normal, asked, rules, progress=progress)
+    return join_parts(concatenate(rests), met, normal, shape, asked, rules, progress=progress)
 
 
 def fit(male: Mesh, female: Mesh, reach: float) -> tuple[float, float]:

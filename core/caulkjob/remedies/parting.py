@@ -5,18 +5,18 @@ from typing import Any, Literal
 
 import numpy as np
 from caulkcore.errors import OperationRefused
-from caulkcore.mesh.arrays import Array
 from caulkcore.mesh.concatenate import concatenate
 from caulkcore.mesh.triangle_mesh import Mesh
 from caulkcore.progress import SILENT, Progress
-from caulkcore.solid.cutters import UselessLine, line_cutter, placed_solid, slides_free
+from caulkcore.solid.cutters import placed_solid, slides_free
 
 from ..operation import OperationResult
 from ..rule_sheets import RuleSheet
 from ..text import area_text, length_text, volume_text
+from .directions import unit_vector
 from .dovetail import join_by_dovetail
 from .jointing import Choice, Joining, join_parts
-from .parts_apart import beside, cut_by_plane, divided, moved, refuse_open, set_off
+from .parts_apart import beside, cut_by_plane, cutter_along, divided, moved, refuse_open, set_off
 from .piece_solids import PieceSolids
 
 Part = Literal["both", "1", "2"]
@@ -80,20 +80,24 @@ def cut(
     >>> cut(cuboid(), (0.0, 0.0, 4.0), (0.0, 0.0, 1.0), spacing=0.0).done
     'Cut into parts of 0.40 cm³ and 0.60 cm³, 1.0 cm² of cut.'
     """
-    way = _unit(normal, "The plane's normal")
+    way = unit_vector(normal, "The plane's normal")
     refuse_open(mesh)
     found = cut_by_plane(mesh, np.asarray(point, dtype=np.float64), way, progress.span(0.0, 0.5))
     first, second = found.below, found.above
     if not len(first.faces) or not len(second.faces):
         return OperationResult(mesh, left=("The plane does not meet the model.",))
-    done, pins, off = "Cut into parts", list[Mesh](), 0.0
+    done, pins = "Cut into parts", list[Mesh]()
     more: dict[str, Any] = {}
     if joint != "none":
         progress.step("Making the joints", 0.5)
-        asked = Joining(joint, spots, width, length, taper, clearance, loose)
-        join = join_by_dovetail if joint == "dovetail" else join_parts
-        joined = join(mesh, found, way, asked, rules, progress=progress.span(0.5, 1.0))
-        off = joined.off
+        asked = Joining(spots, width, length, taper, clearance, loose)
+        rest = progress.span(0.5, 1.0)
+        if joint == "dovetail":
+            joined = join_by_dovetail(mesh, found, way, asked, rules, progress=rest)
+        else:
+            joined = join_parts(mesh, found, way, joint, asked, rules, progress=rest)
+        # set off straight, the parts have to be clear of each other
+        spacing += joined.off
         first, second, pins, more = joined.below, joined.above, joined.pins, joined.numbers
         done = f"Cut into parts with {joined.told}:"
     numbers = {"volumes_mm3": [first.volume, second.volume], "area_mm2": found.area, **more}
@@ -103,9 +107,9 @@ def cut(
         kept, which = (first, "first") if part == "1" else (second, "second")
         return OperationResult(kept, f"{done}; the {which} part kept.", numbers)
     if spacing:
-        done += f"; the second one stands {length_text(spacing + off)} off"
+        done += f"; the second one stands {length_text(spacing)} off"
     where_cut = [first, second, *pins]
-    apart = [first, moved(second, way * (spacing + off))]
+    apart = [first, moved(second, way * spacing)]
     apart += beside(apart, pins, max(spacing, 1.0))
     return set_off(where_cut, apart, f"{done}.", numbers)
 
@@ -150,12 +154,9 @@ def cut_along(
     >>> cut_along(cuboid(), line, (0.0, 0.0, 1.0)).done
     'Cut along the line into parts of 0.60 cm³ and 0.40 cm³; they stand 1.0 mm apart.'
     """
-    way = _unit(direction, "The direction")
+    way = unit_vector(direction, "The direction")
     corners = np.asarray(line, dtype=np.float64)
-    try:
-        cutter, aside = line_cutter(mesh, corners, way)
-    except UselessLine as why:
-        raise OperationRefused(str(why)) from None
+    cutter, aside = cutter_along(mesh, corners, way)
     refuse_open(mesh)
     outside, inside = divided(mesh, cutter, progress)
     if outside is None or inside is None:
@@ -233,7 +234,7 @@ def cut_out(
             raise OperationRefused("Its middle and its sides must be given.")
         mesh_left, cutter = (
             mesh,
-            placed_solid(shape, np.array(at), np.array(size), _unit(axis, "Axis")),
+            placed_solid(shape, np.array(at), np.array(size), unit_vector(axis, "Axis")),
         )
     outside, inside = divided(mesh_left, cutter, progress)
     if outside is None or inside is None:
@@ -244,12 +245,3 @@ def cut_out(
     numbers = {"volumes_mm3": [outside.volume, inside.volume]}
     apart = [outside, *beside([outside], [inside], spacing)]
     return set_off([outside, inside], apart, told, numbers)
-
-
-def _unit(way: Sequence[float], name: str) -> Array:
-    vector = np.asarray(way, dtype=np.float64)
-    size = float(np.linalg.norm(vector))
-    if size == 0:
-        raise OperationRefused(f"{name} has no direction.")
-    unit: Array = vector / size
-    return unit

@@ -10,6 +10,7 @@ from caulkcore.mesh.arrays import Array
 from caulkcore.mesh.concatenate import concatenate
 from caulkcore.mesh.triangle_mesh import Mesh
 from caulkcore.progress import Progress
+from caulkcore.solid.cutters import UselessLine, line_cutter
 from caulkcore.solid.divide import divide
 from caulkcore.solid.plane_cut import PlaneCut, plane_cut
 
@@ -58,6 +59,33 @@ def cut_by_plane(mesh: Mesh, point: Array, normal: Array, progress: Progress) ->
         raise OperationRefused(
             "Where the plane meets it more than two faces share an edge; mend it first."
         ) from None
+
+
+def cutter_along(mesh: Mesh, line: Array, way: Array) -> tuple[Mesh, Array | None]:
+    """What cuts along a line, and the way off it.
+
+    Parameters
+    ----------
+    mesh : Mesh
+    line : ndarray, shape (n, 3)
+    way : ndarray, shape (3,)
+        Unit vector: the way that it is looked at.
+
+    Returns
+    -------
+    solid : Mesh
+    aside : ndarray, shape (3,), or None
+        See `caulkcore.solid.cutters.line_cutter`.
+
+    Raises
+    ------
+    OperationRefused
+        If nothing can be cut along it.
+    """
+    try:
+        return line_cutter(mesh, line, way)
+    except UselessLine as why:
+        raise OperationRefused(str(why)) from None
 
 
 def divided(mesh: Mesh, cutter: Mesh, progress: Progress) -> tuple[Mesh | None, Mesh | None]:

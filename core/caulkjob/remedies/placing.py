@@ -9,10 +9,12 @@ from caulkcore.errors import OperationRefused
 from caulkcore.mesh.arrays import Array
 from caulkcore.mesh.concatenate import concatenate
 from caulkcore.mesh.float32 import as_float32
+from caulkcore.mesh.polygons import plane_axes
 from caulkcore.mesh.triangle_mesh import Mesh
 
 from ..operation import OperationResult
 from ..text import counted
+from .directions import unit_vector
 from .piece_solids import PieceSolids
 
 Side = Literal["x", "y", "z"]
@@ -97,7 +99,7 @@ def turn(
     >>> turn(cuboid((4.0, 2.0, 1.0)), (0.0, 0.0, 1.0), 90.0).mesh.size.tolist()
     [2.0, 4.0, 1.0]
     """
-    way = _unit(axis, "The axis")
+    way = unit_vector(axis, "The axis")
     if degrees % 360 == 0:
         return OperationResult(mesh, left=("It would stay as it is.",))
     turned = _rotation(way, degrees)
@@ -159,7 +161,7 @@ def lay(
     [10.0, 10.0, 14.0]
     """
     start, end = np.asarray(at, dtype=np.float64), np.asarray(on, dtype=np.float64)
-    own, other = (_unit(way) for way in (facing, against))
+    own, other = (unit_vector(way, "A normal") for way in (facing, against))
     turned = _turn_between(own, -other)
 
     def laid(points: Array) -> Array:
@@ -168,8 +170,7 @@ def lay(
 
     apart = f", {gap:.6g} mm apart" if gap else ""
     done = f"{_which(pieces)} laid against the face at {', '.join(f'{x:.6g}' for x in end)}{apart}."
-    cosine = np.clip((np.trace(turned) - 1.0) / 2.0, -1.0, 1.0)
-    degrees = float(np.degrees(np.arccos(cosine)))
+    degrees = float(np.degrees(np.arccos(np.clip(-own @ other, -1.0, 1.0))))
     return _changed(mesh, pieces, laid, done, {"turned_deg": degrees})
 
 
@@ -233,9 +234,8 @@ def put_back(
         what = counted(lost, "piece is not the shape", "pieces are not the shape")
         left.append(f"{what} that any had then.")
     if not back:
-        left += (
-            [f"{counted(stays, 'piece stands', 'pieces stand')} there already."] if stays else []
-        )
+        if stays:
+            left.append(f"{counted(stays, 'piece stands', 'pieces stand')} there already.")
         return OperationResult(mesh, left=tuple(left))
     order = np.arange(now.size // 3).reshape(-1, 3)
     done = f"{counted(back, 'piece')} put back."
@@ -374,15 +374,6 @@ def _changed(
     return OperationResult(made, done, numbers, unmoved=was[kept])
 
 
-def _unit(way: Sequence[float], name: str = "A normal") -> Array:
-    vector = np.asarray(way, dtype=np.float64)
-    length = float(np.linalg.norm(vector))
-    if length == 0:
-        raise OperationRefused(f"{name} has no direction.")
-    unit: Array = vector / length
-    return unit
-
-
 def _turn_between(start: Array, end: Array) -> Array:
     """The smallest turn that brings one direction to another."""
     axis = np.cross(start, end)
@@ -390,7 +381,7 @@ def _turn_between(start: Array, end: Array) -> Array:
     if sine < _PARALLEL:
         if cosine > 0:
             return np.eye(3)
-        axis, sine = np.cross(start, np.eye(3)[np.argmin(np.abs(start))]), 0.0
+        axis, sine = plane_axes(start)[0], 0.0
     axis = axis / np.linalg.norm(axis)
     angle = float(np.degrees(np.arctan2(sine, cosine)))
     quarter = round(angle / 90.0) * 90.0

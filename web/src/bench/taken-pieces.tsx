@@ -4,6 +4,7 @@ import { Button } from "../ui/button";
 import { Dialog } from "../ui/dialog";
 import { Complaint, Field, inputLook } from "../ui/field";
 import { plural } from "../ui/format";
+import { OneOf } from "../ui/one-of";
 import { useGiven } from "../ui/operation-fields";
 
 /** What can be done to taken pieces, and of how many of all it is offered. */
@@ -188,6 +189,11 @@ function Asked(props: {
   );
 }
 
+const BECOMING = [
+  { value: false, says: "one item, each piece at its place" },
+  { value: true, says: "an item each, called as the piece is" },
+];
+
 function NewItem(props: {
   count: number;
   /** Whether anything stays in the item that they are of. */
@@ -199,12 +205,6 @@ function NewItem(props: {
   const [takeOut, setTakeOut] = useState(props.leaves);
   const [problem, setProblem] = useState("");
   const can = each || name.trim() !== "";
-  const become = (value: boolean, says: string) => (
-    <label className="flex items-center gap-2">
-      <input type="radio" name="become" checked={each === value} onChange={() => setEach(value)} />
-      {says}
-    </label>
-  );
   return (
     <form
       className="space-y-3"
@@ -217,11 +217,7 @@ function NewItem(props: {
       }}
     >
       {props.count > 1 && (
-        <fieldset className="space-y-1">
-          <legend className="text-ink-2">They become</legend>
-          {become(false, "one item, each piece at its place")}
-          {become(true, "an item each, called as the piece is")}
-        </fieldset>
+        <OneOf label="They become" name="become" value={each} of={BECOMING} onChange={setEach} />
       )}
       {!each && (
         <Field label="Name of the item">

@@ -5,7 +5,7 @@ import { Button } from "../ui/button";
 import { inputLook } from "../ui/field";
 import { EYE } from "../viewer/eye";
 import { Choices, Row } from "./bar";
-import { cutByDrawing, cutterIn, cutThrough, isDrawn, moved, rangeOf } from "./cut";
+import { cutByDrawing, cutterIn, cutThrough, isDrawn, isSolid, moved, rangeOf } from "./cut";
 import type { Ground } from "./ground";
 import { type CutBy, useHand } from "./hand";
 import { IntoParts } from "./into-parts";
@@ -75,7 +75,7 @@ export function CutBar({ ground, operations, clearance, onRun }: Props) {
         <Choices label="Which way it cuts" value={cut?.by ?? null} of={WAYS} onChange={choose} />
       </Row>
       {cut?.by === "line" && <LineBar onCut={onRun && ((given) => onRun("cut-along", given))} />}
-      {(cut?.by === "block" || cut?.by === "cylinder") && (
+      {cut && isSolid(cut.by) && (
         <SolidBar
           key={cut.by}
           shape={cut.by}

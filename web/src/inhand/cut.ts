@@ -4,7 +4,14 @@ import { snap } from "../viewer/picks";
 import type { Skin } from "../viewer/skin";
 import { showDot } from "./cursor";
 import { perMm, pixelOf, snappingOf, type Tool } from "./ground";
-import { type Cut, type CutBy, type CutByDrawing, type Cutter, useHand } from "./hand";
+import {
+  type Cut,
+  type CutBy,
+  type CutByDrawing,
+  type CutBySolid,
+  type Cutter,
+  useHand,
+} from "./hand";
 
 const AXES: Record<"x" | "y" | "z", CutPlane["normal"]> = {
   x: [1, 0, 0],
@@ -33,9 +40,9 @@ export function cutThrough(
   return { by, plane: { normal, offset: (low + high) / 2 }, both: false };
 }
 
+export const isSolid = (by: CutBy): by is CutBySolid => by === "block" || by === "cylinder";
 /** Whether nothing is cut yet: what is to cut is drawn over the model. */
-export const isDrawn = (by: CutBy): by is CutByDrawing =>
-  by === "line" || by === "block" || by === "cylinder";
+export const isDrawn = (by: CutBy): by is CutByDrawing => by === "line" || isSolid(by);
 
 /** No cut to look into: the model stays whole while what cuts is drawn on it. */
 export function cutByDrawing(skin: Skin, by: CutByDrawing): Cut {
@@ -58,7 +65,7 @@ export function cutterIn({ box, middle }: Skin): Cutter {
 }
 
 /** Parameters of the operation that cuts with it. */
-export function cutOutBy(shape: "block" | "cylinder", cutter: Cutter) {
+export function cutOutBy(shape: CutBySolid, cutter: Cutter) {
   const { at, sides, across, height, axis } = cutter;
   if (shape === "block") return { shape, at: [...at], size: [...sides], axis: [0, 0, 1] };
   const way = [0, 0, 0];
@@ -70,7 +77,7 @@ export function cutOutBy(shape: "block" | "cylinder", cutter: Cutter) {
 const ROUND = 48;
 
 /** Its outline, line by line. */
-export function outlineOf(shape: "block" | "cylinder", cutter: Cutter): number[][][] {
+export function outlineOf(shape: CutBySolid, cutter: Cutter): number[][][] {
   const { at, sides, across, height, axis } = cutter;
   const place = (x: number, y: number, z: number) => [at[0] + x, at[1] + y, at[2] + z];
   if (shape === "block") {
@@ -113,10 +120,7 @@ const MOST_CORNERS = 200;
 
 /** Whether the cut is laid through picks, and more of them are wanted. */
 const takesPicks = ({ by }: Cut, count: number) =>
-  (by === "picks" && count < 3) ||
-  (by === "line" && count < MOST_CORNERS) ||
-  by === "block" ||
-  by === "cylinder";
+  (by === "picks" && count < 3) || (by === "line" && count < MOST_CORNERS) || isSolid(by);
 
 export function moved(cut: Cut, offset: number): Cut {
   return { ...cut, plane: { ...cut.plane, offset } };
@@ -151,7 +155,7 @@ export const cut: Tool = {
       return;
     }
     if (!takesPicks(held, cutPicks.length)) return;
-    if (held.by === "block" || held.by === "cylinder") {
+    if (isSolid(held.by)) {
       const { cutter, setCutter } = useHand.getState();
       const { at: middle } = snap(hit, snappingOf(ground, hit, at, false));
       setCutter({ ...(cutter ?? cutterIn(ground.skin)), at: middle.toArray() });

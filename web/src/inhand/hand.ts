@@ -7,8 +7,10 @@ import type { Pick } from "../viewer/picks";
 export type ToolName = "turn" | "rule" | "probe" | "cut" | "choose" | "reference";
 
 export type RuleKind = "distance" | "angle" | "round" | "through" | "piece";
+/** Solids that can cut. */
+export type CutBySolid = "block" | "cylinder";
 /** Ways to cut that are drawn over the model, which stays whole meanwhile. */
-export type CutByDrawing = "line" | "block" | "cylinder";
+export type CutByDrawing = "line" | CutBySolid;
 export type CutBy = "x" | "y" | "z" | "view" | "picks" | CutByDrawing;
 export type ChooseBy = "brush" | "rectangle" | "lasso" | "flat" | "smooth" | "piece";
 export type ReferenceKind = "none" | "cube" | "coin" | "hand" | "machine";

@@ -100,13 +100,7 @@ export function IntoParts({ operation, clearance, onCut }: Props) {
         <Row>
           {given.fields}
           <span className="text-ink-2" role="status">
-            {spots === null
-              ? joint === "dovetail"
-                ? "It goes all along the cut, in its middle."
-                : "Number and places are proposed."
-              : spots.length
-                ? `${plural(spots.length, "place")} picked on the cut.`
-                : "Click on the cut where they are to be."}
+            {placesText(joint, spots?.length ?? null)}
           </span>
           <Button
             className="!px-2 !py-0.5"
@@ -127,6 +121,17 @@ export function IntoParts({ operation, clearance, onCut }: Props) {
       )}
     </form>
   );
+}
+
+/** Where the joints are to be; null where nobody has begun to place them. */
+function placesText(joint: Joint, placed: number | null): string {
+  if (placed === null) {
+    return joint === "dovetail"
+      ? "It goes all along the cut, in its middle."
+      : "Number and places are proposed.";
+  }
+  if (placed === 0) return "Click on the cut where they are to be.";
+  return `${plural(placed, "place")} picked on the cut.`;
 }
 
 /** How far parts are set off from one another. */

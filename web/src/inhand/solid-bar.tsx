@@ -3,15 +3,17 @@ import { Button } from "../ui/button";
 import { inputLook } from "../ui/field";
 import { Row } from "./bar";
 import { cutOutBy } from "./cut";
-import { type Cutter, useHand } from "./hand";
+import { type CutBySolid, type Cutter, useHand } from "./hand";
 import { Spacing, USUAL_SPACING } from "./into-parts";
 import { NoCut } from "./no-cut";
 
 const AXES = ["x", "y", "z"] as const;
+/** Of a side, mm. */
+const LEAST = 0.001;
 
 /** A block or cylinder that parts what lies in it from the rest: where it is, and how large. */
 export function SolidBar(props: {
-  shape: "block" | "cylinder";
+  shape: CutBySolid;
   /** Null when nothing can be run now. */
   onCut: ((given: Record<string, unknown>) => void) | null;
 }) {
@@ -25,10 +27,6 @@ export function SolidBar(props: {
   const lengths = shape === "block" ? cutter.sides : [cutter.across, cutter.height];
   const can =
     onCut !== null && apart > 0 && apart <= 1000 && lengths.every((mm) => mm > 0 && mm < 1e5);
-  const at = (i: number, mm: number) =>
-    cutter.at.map((was, k) => (k === i ? mm : was)) as [number, number, number];
-  const side = (i: number, mm: number) =>
-    cutter.sides.map((was, k) => (k === i ? mm : was)) as [number, number, number];
   return (
     <form
       aria-label={`With a ${shape}`}
@@ -39,47 +37,37 @@ export function SolidBar(props: {
       }}
     >
       <Row>
-        <span className="w-16 text-ink-2">middle at</span>
-        {AXES.map((axis, i) => (
-          <Length
-            key={axis}
-            says={axis}
-            label={`Middle, ${axis}`}
-            value={cutter.at[i]!}
-            onChange={(mm) => change({ at: at(i, mm) })}
-          />
-        ))}
+        <Three
+          says="middle at"
+          label="Middle"
+          values={cutter.at}
+          onChange={(at) => change({ at })}
+        />
         <span className="text-ink-2">mm, or click where it is to be</span>
         <NoCut className="ml-auto" />
       </Row>
       <Row>
         {shape === "block" ? (
-          <>
-            <span className="w-16 text-ink-2">sides</span>
-            {AXES.map((axis, i) => (
-              <Length
-                key={axis}
-                says={axis}
-                label={`Side, ${axis}`}
-                least={0.001}
-                value={cutter.sides[i]!}
-                onChange={(mm) => change({ sides: side(i, mm) })}
-              />
-            ))}
-          </>
+          <Three
+            says="sides"
+            label="Side"
+            least={LEAST}
+            values={cutter.sides}
+            onChange={(sides) => change({ sides })}
+          />
         ) : (
           <>
             <Length
               says="across"
               label="Across"
-              least={0.001}
+              least={LEAST}
               value={cutter.across}
               onChange={(across) => change({ across })}
             />
             <Length
               says="long"
               label="Long"
-              least={0.001}
+              least={LEAST}
               value={cutter.height}
               onChange={(height) => change({ height })}
             />
@@ -105,6 +93,34 @@ export function SolidBar(props: {
         </Button>
       </Row>
     </form>
+  );
+}
+
+/** Three lengths, along x, y and z. */
+function Three(props: {
+  says: string;
+  label: string;
+  least?: number;
+  values: Cutter["at"];
+  onChange: (values: Cutter["at"]) => void;
+}) {
+  const { says, label, least, values, onChange } = props;
+  return (
+    <>
+      <span className="w-16 text-ink-2">{says}</span>
+      {AXES.map((axis, i) => (
+        <Length
+          key={axis}
+          says={axis}
+          label={`${label}, ${axis}`}
+          least={least}
+          value={values[i]!}
+          onChange={(mm) =>
+            onChange(values.map((was, k) => (k === i ? mm : was)) as [number, number, number])
+          }
+        />
+      ))}
+    </>
   );
 }
 

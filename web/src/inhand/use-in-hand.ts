@@ -8,7 +8,7 @@ import type { Sight } from "../viewer/shells";
 import { EMPTY_HANDED, type InHand } from "../viewer/viewer";
 import { choose } from "./choose";
 import { hideCursor } from "./cursor";
-import { cut, isDrawn, outlineOf } from "./cut";
+import { cut, isDrawn, isSolid, outlineOf } from "./cut";
 import type { Ground, Tool } from "./ground";
 import { type ToolName, useHand } from "./hand";
 import type { KeptMeasure } from "../api/client";
@@ -112,7 +112,7 @@ export function useInHandOver(given: Given): HandInView {
     [ground, picks, measuring, ruleKind],
   );
   const measures = useMemo<DrawnMeasure[]>(() => {
-    if (drawn && drawn !== "line" && cutter) {
+    if (drawn && isSolid(drawn) && cutter) {
       return outlineOf(drawn, cutter).map((line, i) => ({
         key: `outline ${i}`,
         line,

@@ -6,6 +6,7 @@ import { Button } from "../ui/button";
 import { Dialog } from "../ui/dialog";
 import { Complaint, Field, inputLook } from "../ui/field";
 import { bytes, plural } from "../ui/format";
+import { OneOf } from "../ui/one-of";
 import { inDays } from "../ui/dates";
 import { MaterialField } from "./material-field";
 import { ENDINGS, nameTogether, refusal, refusalTogether, sendAll, sendTogether } from "./upload";
@@ -159,6 +160,11 @@ export function NewOrder({ files: dropped, onClose }: { files: File[]; onClose: 
   );
 }
 
+const BECOMING = [
+  { value: false, says: "an item each" },
+  { value: true, says: "one item, each file at its own place" },
+];
+
 /** Whether several files become an item each, or one. */
 function Becoming(props: {
   together: boolean;
@@ -168,24 +174,15 @@ function Becoming(props: {
   proposed: string;
 }) {
   const { together, onTogether } = props;
-  const choice = (value: boolean, label: string) => (
-    <label className="flex items-center gap-2">
-      <input
-        type="radio"
-        name="becoming"
-        checked={together === value}
-        onChange={() => onTogether(value)}
-      />
-      {label}
-    </label>
-  );
   return (
     <div className="col-span-2 grid grid-cols-2 gap-4">
-      <fieldset className="space-y-1">
-        <legend className="mb-1 text-ink-2">They become</legend>
-        {choice(false, "an item each")}
-        {choice(true, "one item, each file at its own place")}
-      </fieldset>
+      <OneOf
+        label="They become"
+        name="becoming"
+        value={together}
+        of={BECOMING}
+        onChange={onTogether}
+      />
       {together && (
         <Field label="Name of the item">
           <input

@@ -5,6 +5,7 @@ import { api, need, type Order } from "../api/client";
 import { Button } from "../ui/button";
 import { Dialog } from "../ui/dialog";
 import { Complaint, Field, inputLook } from "../ui/field";
+import { OneOf } from "../ui/one-of";
 
 /** Removes an order, or all of its customer, with files and revisions; asks for a reason. */
 export function RemoveOrder({ order, onClose }: { order: Order; onClose: () => void }) {
@@ -32,9 +33,9 @@ export function RemoveOrder({ order, onClose }: { order: Order; onClose: () => v
     },
   });
   const choices = [
-    [false, `Order ${order.number}`],
-    [true, `Everything that ${order.customer_name} ever sent, and the name`],
-  ] as const;
+    { value: false, says: `Order ${order.number}` },
+    { value: true, says: `Everything that ${order.customer_name} ever sent, and the name` },
+  ];
   return (
     <Dialog
       open
@@ -49,20 +50,14 @@ export function RemoveOrder({ order, onClose }: { order: Order; onClose: () => v
           remove.mutate();
         }}
       >
-        <fieldset>
-          <legend className="sr-only">What is removed</legend>
-          {choices.map(([all, words]) => (
-            <label key={words} className="flex items-baseline gap-2 py-0.5">
-              <input
-                type="radio"
-                name="what"
-                checked={whole === all}
-                onChange={() => setWhole(all)}
-              />
-              {words}
-            </label>
-          ))}
-        </fieldset>
+        <OneOf
+          label="What is removed"
+          quiet
+          name="what"
+          value={whole}
+          of={choices}
+          onChange={setWhole}
+        />
         <Field label="Why">
           <input
             className={inputLook}
