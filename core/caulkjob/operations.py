@@ -1092,6 +1092,44 @@ OPERATIONS = (
         placing.lay,
         joins=True,
     ),
+    Operation(
+        "restore-detail",
+        "Bring detail back",
+        "detail brought back",
+        "Draws the skin back onto an earlier state of the model and makes it finer where that "
+        "takes it; where that state crosses itself, is open or is out of reach, the skin stays.",
+        (),
+        (
+            replace(
+                _OTHERS, title="As it was", about="The state that the detail is of.", needed=True
+            ),
+            _REGION,
+            _SOME_FACES,
+            number(
+                "reach",
+                "Reach",
+                "How far the skin is drawn at most: twice the detail size that it was recast at is "
+                "enough.",
+                "mm",
+                0.01,
+                20.0,
+                empty="a hundredth of the longest side",
+            ),
+            number(
+                "tolerance",
+                "To within",
+                "How near to the earlier state it is to come. Finer takes more triangles.",
+                "mm",
+                0.001,
+                1.0,
+                empty="a twentieth of the reach",
+            ),
+        ),
+        recasting.restore_detail,
+        tells=True,
+        freely=True,
+        cost=recasting.restore_detail_cost,
+    ),
 )
 """All there are, in the order in which forms offer them."""
 

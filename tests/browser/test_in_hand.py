@@ -147,6 +147,7 @@ def test_a_tubes_wall_and_bore_are_read_in_a_cut(page, tmp_path) -> None:
     press(page, "Keep it")
     page.reads("⌀ 20.00 mm", "[aria-label='Kept measures']")
     page.one("[aria-label='Kept measures'] input").send_keys("outside\n")
+    page.until(lambda: page.all("[aria-label='Kept measures'] [aria-busy=false]"))
     page.driver.refresh()
     page.until(lambda: page.all("canvas[data-picking=ready]"))
     take(page, "R")

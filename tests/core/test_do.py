@@ -107,6 +107,7 @@ CASES: dict[str, tuple[Callable[[], Mesh | list[Mesh]], list[str], float | None]
     "copy": (box, ["--by=0,20,0"], 2000),
     "recast-zone": (sphere, ["--region", "20,0,0,6;-20,0,0,6", "--detail", "0.9"], None),
     "recast": (box, ["--detail", "0.7"], 1000),
+    "restore-detail": (lambda: [box(), box(10.1)], ["--reach=0.5"], 10.1**3),
 }
 
 

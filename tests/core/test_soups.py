@@ -67,6 +67,7 @@ GIVEN = {
     "copy": {"by": [5.0, 1.0, 2.0], "count": 2},
     "recast-zone": {"region": _SPOT, "detail": 1.0},
     "recast": {"detail": 1.0},
+    "restore-detail": {"others": [soup(7)], "reach": 2.0, "tolerance": 0.3},
     "untangle": {"inverted": "keep"},
     "unite": {"inverted": "drop"},
 }

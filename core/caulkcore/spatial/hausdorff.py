@@ -197,15 +197,51 @@ def faces_beyond(vertices: Array, faces: Array, to: Tree, limit: float) -> Array
     10
     """
     beyond = np.zeros(len(faces), dtype=bool)
+    beyond[points_beyond(vertices, faces, to, limit)[0]] = True
+    return beyond
+
+
+def points_beyond(vertices: Array, faces: Array, to: Tree, limit: float) -> tuple[Array, Array]:
+    """The faces of `faces_beyond`, with a point of each that is among its farthest.
+
+    Parameters
+    ----------
+    vertices : ndarray, shape (n, 3), float64
+        mm.
+    faces : ndarray, shape (m, 3), int32
+    to : Tree
+        Of the other surface.
+    limit : float
+        mm.
+
+    Returns
+    -------
+    beyond : ndarray, shape (k,)
+        Numbers of the faces, ascending.
+    points : ndarray, shape (k, 3)
+        mm.
+
+    Examples
+    --------
+    >>> from caulkcore.mesh.simple_solids import cuboid
+    >>> tall, low = cuboid((10.0, 10.0, 12.0)), cuboid()
+    >>> to = Tree.of(low.vertices, low.faces)
+    >>> bool((points_beyond(tall.vertices, tall.faces, to, 1.0)[1][:, 2] > 11.0).all())
+    True
+    """
+    beyond = np.zeros(len(faces), dtype=bool)
+    points = np.empty((len(faces), 3))
     measured = _Measured.of(vertices, faces, to)
     waiting, most_pieces = np.flatnonzero(measured.bounds > limit), 0
     twin = measured.twin_for(len(waiting))
     while len(waiting) and _pieces_each(len(waiting)) > most_pieces:
         most_pieces = _pieces_each(len(waiting))
-        lows, highs, _ = measured.refined(waiting, twin, limit / (1.0 + SHARE), 0.0, most_pieces)
+        low = limit / (1.0 + SHARE)
+        lows, highs, points[waiting] = measured.refined(waiting, twin, low, 0.0, most_pieces)
         beyond[waiting] = highs > limit
         waiting = waiting[(highs > limit) & (lows <= limit)]
-    return beyond
+    found = np.flatnonzero(beyond)
+    return found, points[found]
 
 
 @dataclass(frozen=True, eq=False)

@@ -1,9 +1,14 @@
 """Recasting: rebuilding a region, or the whole, from a voxel field."""
 
+from collections.abc import Sequence
+
+from caulkcore.errors import OperationRefused
 from caulkcore.mesh.triangle_mesh import Mesh
 from caulkcore.outcome import Skipped
 from caulkcore.progress import SILENT, Progress
 from caulkcore.remesh.estimate import Estimate, MeshMeasures
+from caulkcore.remesh.restore_detail import estimate_restore_detail
+from caulkcore.remesh.restore_detail import restore_detail as restored
 from caulkcore.remesh.voxel_remesh import estimate_voxel_remesh, voxel_remesh
 from caulkcore.remesh.voxel_remesh_region import (
     estimate_voxel_remesh_region,
@@ -13,6 +18,7 @@ from caulkcore.spatial.face_region import Spots
 
 from ..operation import OperationResult
 from ..text import counted, length_text
+from .touch_up import Faces, chosen_faces
 
 
 def recast(
@@ -161,6 +167,123 @@ def recast_zone_cost(
         Without spots, or if the voxels would be too many or too few.
     """
     return estimate_voxel_remesh_region(measures, region, detail=detail)
+
+
+def restore_detail(
+    mesh: Mesh,
+    others: Sequence[Mesh],
+    region: Spots | None = None,
+    *,
+    faces: Faces | None = None,
+    reach: float | None = None,
+    tolerance: float | None = None,
+    progress: Progress = SILENT,
+) -> OperationResult:
+    """Draw the skin back onto an earlier state of the model, finer where that takes it.
+
+    Parameters
+    ----------
+    mesh : Mesh
+    others : sequence of Mesh
+        The earlier state: the first is taken. It may be as broken as it was.
+    region : sequence of (x, y, z, radius), optional
+        mm; the whole by default.
+    faces : sequence of int, or ndarray of bool, optional
+        Chosen ones, instead of a region.
+    reach : float, optional
+        How far the skin is drawn at most, mm; a hundredth of the longest side by default.
+    tolerance : float, optional
+        How near it is to come, mm; a twentieth of the reach by default.
+    progress : Progress
+
+    Returns
+    -------
+    OperationResult
+
+    Raises
+    ------
+    OperationRefused
+        If there is no earlier state, or no such faces.
+    Cancelled
+        If `progress` asks to stop.
+
+    Examples
+    --------
+    >>> from caulkcore.mesh.simple_solids import cuboid
+    >>> back = restore_detail(cuboid(), [cuboid((10.0, 10.0, 10.2))], reach=0.5)
+    >>> back.mesh.size.round(3).tolist()
+    [10.0, 10.0, 10.2]
+    """
+    if not others:
+        raise OperationRefused("Name the state that the detail is brought back from.")
+    outcome = restored(
+        mesh,
+        others[0],
+        region if faces is None else chosen_faces(mesh, faces),
+        reach=reach,
+        tolerance=tolerance,
+        progress=progress,
+    )
+    left = tuple(_why_not_restored(one) for one in outcome.skipped)
+    if outcome.mesh is mesh:
+        return OperationResult(mesh, left=left)
+    numbers = outcome.numbers
+    done = (
+        f"Detail brought back: {_share(numbers['within'])} lies within "
+        f"{length_text(numbers['tolerance_mm'])} of what it was made from, "
+        f"{_share(numbers['within_before'])} before; "
+        f"{counted(numbers['faces_added'], 'triangle')} more."
+    )
+    return OperationResult(outcome.mesh, done, numbers, left)
+
+
+def restore_detail_cost(
+    measures: MeshMeasures,
+    region: Spots | None = None,
+    *,
+    others: Sequence[Mesh] | None = None,
+    faces: Faces | None = None,
+    reach: float | None = None,
+    tolerance: float | None = None,
+) -> Estimate:
+    """What `restore_detail` will take.
+
+    Parameters
+    ----------
+    measures : MeshMeasures
+    region : sequence of (x, y, z, radius), optional
+    others : sequence of Mesh, optional
+    faces : sequence of int, optional
+    reach, tolerance : float, optional
+        As of `restore_detail`.
+
+    Returns
+    -------
+    Estimate
+    """
+    return estimate_restore_detail(measures, region, reach=reach, tolerance=tolerance)
+
+
+def _share(share: float) -> str:
+    """A share in hundredths, rounded down: all of it is said of all only."""
+    return f"{int(share * 1e4) / 1e2:g} %"
+
+
+def _why_not_restored(one: Skipped) -> str:
+    if one.reason == "stays":
+        crosses = " crosses itself," if one.numbers["intersecting"] else ""
+        share = one.numbers["share"]
+        told = f"{share:.2%}" if share >= 0.0001 else "Less than 0.01 %"
+        return (
+            f"{told} of it is not within that: the model as it was{crosses} is open or is out of "
+            "reach there, or the skin would have crossed itself."
+        )
+    return {
+        "empty-region": "No face lies in the region.",
+        "no-original": "The model as it was has nothing there.",
+        "within-already": "It is as near to the model as it was already.",
+        "too-many-faces": "It could come nearer, with more triangles than there may be.",
+    }[one.reason]
 
 
 def _why(one: Skipped, where: str) -> str:

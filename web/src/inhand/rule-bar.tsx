@@ -204,13 +204,12 @@ function KeptRow(props: { one: KeptMeasure; kept: Props["kept"]; mayKeep: boolea
   const setRule = useHand((held) => held.setRule);
   const [name, setName] = useState<string | null>(null);
   const store = () => {
-    if (name !== null && name.trim() !== one.name) {
-      kept.name.mutate({ id: one.id, name: name.trim() });
-    }
-    setName(null);
+    if (name === null || name.trim() === one.name) setName(null);
+    // what was typed stays until the server has it
+    else kept.name.mutate({ id: one.id, name: name.trim() }, { onSettled: () => setName(null) });
   };
   return (
-    <li className="flex items-center gap-2 py-0.5">
+    <li aria-busy={name !== null} className="flex items-center gap-2 py-0.5">
       <button
         type="button"
         aria-pressed={shown}
