@@ -99,6 +99,24 @@ class OriginalSurface:
             as_float32(vertices[meeting > 2]),
         )
 
+    def cosines(self, vertices: Array, faces: Array) -> Array:
+        """Whether faces look the same way as this surface does next to their middles.
+
+        Parameters
+        ----------
+        vertices : ndarray, shape (n, 3)
+            mm.
+        faces : ndarray, shape (m, 3)
+
+        Returns
+        -------
+        ndarray, shape (m,)
+            The cosine of the angle between both normals.
+        """
+        _, face = self.tree.nearest(vertices[faces].mean(axis=1))
+        out: Array = (face_normals(vertices, faces) * self.normals[face]).sum(axis=1)
+        return out
+
     def meeting_planes(self, edges: Array, slack: float) -> tuple[Array, Array]:
         """Points on sharp edges of this surface, for edges of another one that lead over them.
 

@@ -7,6 +7,7 @@ from typing import Self
 import numpy as np
 
 from ..diagnose.intersections import intersecting_faces
+from ..mesh._corner_kernels import vertex_corners
 from ..mesh._face_kernels import least_heights
 from ..mesh._flip_kernels import flip_edges
 from ..mesh.arrays import Array, frozen
@@ -20,6 +21,7 @@ from ..progress import SILENT, Progress
 from ..spatial.box_tree import Tree
 from ..spatial.face_region import Region, Spots, faces_of_region, with_neighbours
 from ..spatial.hausdorff import faces_beyond, points_beyond
+from ._isotropic_kernels import FIXED, FREE, collapse_short_edges
 from .estimate import Estimate, MeshMeasures, region_area
 from .original_surface import OriginalSurface
 
@@ -51,6 +53,9 @@ corners would come to lie on one number."""
 _FOLD = -0.9
 """Least cosine between the normals of neighbours, unless it was less before: 154 degrees. Where a
 corner was bridged, faces drawn singly would leave a shelf too thin to be drawn any further."""
+_CREASED = -0.5
+"""Cosine between the normals of neighbours below which they are collapsed, if that moves them no
+farther than the tolerance: 120 degrees. What lies so is a crumple."""
 _NEAR = 0.1
 """Share of the tolerance within which a point counts as on the original."""
 
@@ -93,7 +98,7 @@ def restore_detail(
         Numbers: ``reach_mm``, ``tolerance_mm``; ``faces_added``; ``moved``, old vertices;
         ``within_before`` and ``within``, the share of the region's area within the tolerance.
         Skipped: ``empty-region``; ``no-original``; ``within-already``; ``too-many-faces``, where
-        dividing stopped; ``stays`` with ``share`` of the area that is not within the tolerance, and
+        dividing stopped; ``stays``, if not all of the area is ``within`` the tolerance, with
         ``intersecting``, whether the original intersects itself.
 
     Raises
@@ -144,11 +149,11 @@ def restore_detail(
         if len(state.faces) + len(far) + 3 * len(edges) > _MOST_FACES:
             skipped.append(Skipped("too-many-faces"))
             break
-        state = state.halved(edges, off).flipped()
+        state = state.halved(edges, off).flipped().collapsed()
     progress.step("Looking at what came back", 0.95)
     after = state.share_within()
     if after < 1.0:
-        numbers = {"share": 1.0 - after, "intersecting": source.intersects}
+        numbers = {"within": after, "intersecting": source.intersects}
         skipped.append(Skipped("stays", numbers))
     old = len(mesh.vertices)
     moved = int((state.vertices[:old] != mesh.vertices).any(axis=1).sum())
@@ -375,11 +380,9 @@ class _State:
         faces = frozen(self.faces[fresh], np.int32)
         least = np.minimum(_THIN * self.tolerance, least_heights(self.vertices, faces))
         needles = least_heights(vertices, faces) < least
-        _, face = self.source.tree.nearest(vertices[faces].mean(axis=1))
-        normals = self.source.normals[face]
-        away = (face_crosses(vertices, faces) * normals).sum(axis=1) < 0
-        # what looked away before may go on doing so
-        away &= (face_crosses(self.vertices, faces) * normals).sum(axis=1) >= 0
+        # what looks away already may go on doing so, but not further
+        cosine = np.minimum(0.0, self.source.cosines(self.vertices, faces))
+        away = self.source.cosines(vertices, faces) < cosine
         bend = np.minimum(_FOLD, self._least_cosines(self.vertices, fresh))
         folds = self._least_cosines(vertices, fresh) < bend
         out = self._met(vertices, fresh)
@@ -475,6 +478,38 @@ class _State:
             if not len(edges):
                 break
         return replace(self, active=np.zeros(len(self.faces), dtype=bool))
+
+    def collapsed(self) -> Self:
+        """With short edges collapsed of faces that look away from the original or fold."""
+        chosen = np.flatnonzero(self.active & self.inside)
+        wrong = self.source.cosines(self.vertices, self.faces[chosen]) < 0.0
+        wrong |= self._least_cosines(self.vertices, chosen) < _CREASED
+        if not wrong.any():
+            return self
+        vertices, faces = self.vertices.copy(), np.array(self.faces, dtype=np.int32)
+        few, n = faces[chosen[wrong]], len(vertices)
+        edges = unique_edges(np.concatenate([few[:, [k, (k + 1) % 3]] for k in range(3)]))
+        lengths = np.linalg.norm(np.diff(vertices[edges], axis=1)[:, 0], axis=1)
+        edges = edges[np.argsort(lengths, kind="stable")]
+        alive = np.ones(len(faces), dtype=np.uint8)
+        kind = np.where(self.is_free, FREE, FIXED).astype(np.uint8)
+        beside = np.full((n, 2), -1, dtype=np.int32)
+        collapse_short_edges(
+            vertices, faces, alive, kind, beside, np.zeros(n), edges,
+            *vertex_corners(faces, n), self.reach, self.tolerance,
+        )  # fmt: skip
+        left = alive.astype(bool)
+        moved = (vertices != self.vertices).any(axis=1)
+        faces = faces[left]
+        changed = (faces != self.faces[left]).any(axis=1) | moved[faces].any(axis=1)
+        state = replace(
+            self,
+            vertices=vertices,
+            faces=faces,
+            inside=self.inside[left],
+            active=self.active[left],
+        )
+        return self if state._met(vertices, np.flatnonzero(changed)).any() else state
 
     def flipped(self) -> Self:
         """With edges flipped towards a Delaunay triangulation, where that hardly moves anything."""

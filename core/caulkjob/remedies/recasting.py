@@ -229,9 +229,9 @@ def restore_detail(
         return OperationResult(mesh, left=left)
     numbers = outcome.numbers
     done = (
-        f"Detail brought back: {_share(numbers['within'])} lies within "
+        f"Detail brought back: {_hundredths(numbers['within']):g}% lies within "
         f"{length_text(numbers['tolerance_mm'])} of what it was made from, "
-        f"{_share(numbers['within_before'])} before; "
+        f"{_hundredths(numbers['within_before']):g}% before; "
         f"{counted(numbers['faces_added'], 'triangle')} more."
     )
     return OperationResult(outcome.mesh, done, numbers, left)
@@ -264,19 +264,17 @@ def restore_detail_cost(
     return estimate_restore_detail(measures, region, reach=reach, tolerance=tolerance)
 
 
-def _share(share: float) -> str:
+def _hundredths(share: float) -> float:
     """A share in hundredths, rounded down: all of it is said of all only."""
-    return f"{int(share * 1e4) / 1e2:g} %"
+    return int(share * 1e4) / 1e2
 
 
 def _why_not_restored(one: Skipped) -> str:
     if one.reason == "stays":
         crosses = " crosses itself," if one.numbers["intersecting"] else ""
-        share = one.numbers["share"]
-        told = f"{share:.2%}" if share >= 0.0001 else "Less than 0.01 %"
         return (
-            f"{told} of it is not within that: the model as it was{crosses} is open or is out of "
-            "reach there, or the skin would have crossed itself."
+            f"{100 - _hundredths(one.numbers['within']):.4g}% is not within that: the model as it "
+            f"was{crosses} is open or is out of reach there, or the skin would have crossed itself."
         )
     return {
         "empty-region": "No face lies in the region.",

@@ -93,6 +93,7 @@ function Body({ item, shown, ledger, work, letter }: Props) {
       <Rework
         revision={revision}
         operations={work.operations}
+        earlier={work.earlier}
         place={chosen}
         onRun={canWork ? run : null}
       />

@@ -3,6 +3,7 @@ import { cleanup, fireEvent, render, screen, waitFor } from "@testing-library/re
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import type { Operation, Revision } from "../api/client";
 import { Rework, usualReach, standingText } from "./rework";
+import type { EarlierState } from "../ui/operation-fields";
 import { useBench } from "./store";
 
 const number = (name: string, title: string, least: number, most: number) => ({
@@ -65,6 +66,16 @@ const OPERATIONS: Operation[] = [
     freely: true,
     parameters: [region],
   },
+  {
+    name: "restore-detail",
+    title: "Bring detail back",
+    about: "As it was.",
+    answers: [],
+    freely: true,
+    parameters: [
+      { ...plain, name: "others", title: "As it was", kind: "meshes", needed: true, default: null },
+    ],
+  },
   // offered with the pieces, and with the section plane
   ...(["pieces", "vector"] as const).map((kind) => ({
     name: `by-${kind}`,
@@ -87,9 +98,17 @@ vi.mock("../api/queries", () => ({
   },
 }));
 
-function show() {
+function show(earlier: EarlierState[] = []) {
   const run = vi.fn();
-  render(<Rework revision={REVISION} operations={OPERATIONS} place={undefined} onRun={run} />);
+  render(
+    <Rework
+      revision={REVISION}
+      operations={OPERATIONS}
+      earlier={earlier}
+      place={undefined}
+      onRun={run}
+    />,
+  );
   return run;
 }
 
@@ -121,6 +140,26 @@ describe("reworking at large", () => {
     await waitFor(() => expect(asked.at(-1)).toEqual({ deviation: 0.05, edges: true }));
     fireEvent.submit(screen.getByLabelText("Edges stay").closest("form")!);
     expect(run).toHaveBeenCalledWith(OPERATIONS[1], null, { deviation: 0.05, edges: true });
+  });
+
+  it("brings back from the state that was meant, and from none where there is none", () => {
+    const run = show([
+      { id: 5, called: "1 mended" },
+      { id: 4, called: "0 received" },
+    ]);
+    press(/^Bring/);
+    expect(screen.getByLabelText<HTMLSelectElement>("As it was").value).toBe("5");
+    fireEvent.change(screen.getByLabelText("As it was"), { target: { value: "4" } });
+    fireEvent.submit(screen.getByLabelText("As it was").closest("form")!);
+    expect(run).toHaveBeenCalledWith(OPERATIONS[4], null, { others: [4] });
+    cleanup();
+    show();
+    press(/^Bring/);
+    expect(screen.getByText("There is no other state of it yet.")).toBeTruthy();
+    expect(screen.getAllByRole("button", { name: "Bring detail back" }).at(-1)).toHaveProperty(
+      "disabled",
+      true,
+    );
   });
 
   it.each([

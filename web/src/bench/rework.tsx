@@ -5,6 +5,7 @@ import { Button } from "../ui/button";
 import { inputLook } from "../ui/field";
 import { count } from "../ui/format";
 import { MOST_POINTS } from "../viewer/region";
+import { EarlierField, type EarlierState } from "../ui/operation-fields";
 import { NumberFields, useNumbers } from "../ui/numbers";
 import type { Chosen, OnRun } from "./remedy";
 import type { Row } from "./rows";
@@ -15,13 +16,15 @@ export const isTakenElsewhere = (operation: Operation) =>
   operation.parameters.some(
     ({ kind, needed }) =>
       kind === "pieces" ||
-      kind === "meshes" ||
+      (kind === "meshes" && !(needed && operation.freely)) ||
       (needed && (kind === "faces" || kind === "vector" || kind === "line")),
   );
 
 type Props = {
   revision: Revision;
   operations: Operation[];
+  /** Other states of the item, the likeliest to be asked for first. */
+  earlier: readonly EarlierState[];
   /** The place of the finding chosen last, to begin a region with. */
   place: Row | undefined;
   /** Null when nothing can be run now. */
@@ -29,7 +32,7 @@ type Props = {
 };
 
 /** Work on the model at large: fewer or finer triangles, smoothed, recast. */
-export function Rework({ revision, operations, place, onRun }: Props) {
+export function Rework({ revision, operations, earlier, place, onRun }: Props) {
   const setRework = useBench((bench) => bench.setRework);
   const setRegion = useBench((bench) => bench.setRegion);
   const free = operations.filter((one) => one.freely && !isTakenElsewhere(one));
@@ -78,7 +81,15 @@ export function Rework({ revision, operations, place, onRun }: Props) {
                 <b className="block font-[650]">{one.title}</b>
                 {(on || !open) && <span className="text-ink-2">{one.about}</span>}
               </button>
-              {on && <Form revision={revision} operation={one} place={place} onRun={onRun} />}
+              {on && (
+                <Form
+                  revision={revision}
+                  operation={one}
+                  earlier={earlier}
+                  place={place}
+                  onRun={onRun}
+                />
+              )}
             </li>
           );
         })}
@@ -107,7 +118,10 @@ export function ReworkDoor() {
 }
 
 function Form(props: Omit<Props, "operations"> & { operation: Operation }) {
-  const { revision, operation, place, onRun } = props;
+  const { revision, operation, earlier, place, onRun } = props;
+  const state = operation.parameters.find((p) => p.kind === "meshes");
+  const [from, setFrom] = useState<number | null>(null);
+  const meant = from ?? earlier[0]?.id;
   const typed = useNumbers(operation);
   const [switched, setSwitched] = useState<Record<string, boolean>>({});
   const region = useBench((bench) => bench.region);
@@ -118,9 +132,10 @@ function Form(props: Omit<Props, "operations"> & { operation: Operation }) {
   if (ofRegion && region.points.length) {
     chosen[ofRegion.name] = region.points.map((point) => [...point, reach]);
   }
+  if (state && meant) chosen[state.name] = [meant];
   const asked = useDeferredValue(JSON.stringify(chosen));
   const cost = useCost(typed.wrong.length ? null : revision.id, operation.name, asked).data;
-  const can = onRun !== null && !typed.wrong.length && !cost?.refused;
+  const can = onRun !== null && !typed.wrong.length && !cost?.refused && !(state && !meant);
   return (
     <form
       className="space-y-3 px-3 pb-3"
@@ -129,6 +144,9 @@ function Form(props: Omit<Props, "operations"> & { operation: Operation }) {
         if (can) onRun(operation, null, chosen);
       }}
     >
+      {state && (
+        <EarlierField title={state.title} states={earlier} chosen={meant ?? 0} onChoose={setFrom} />
+      )}
       {ofRegion && <RegionField reach={reach} place={place} none={ofRegion.empty} />}
       <NumberFields numbers={typed} wide />
       {switches.map((one) => (

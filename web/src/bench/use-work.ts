@@ -9,6 +9,8 @@ import type {
 } from "../api/client";
 import { isOpen, useItemActions, useMaterials, useOperations } from "../api/queries";
 import { useWorkingPerson } from "../session/person";
+import type { EarlierState } from "../ui/operation-fields";
+import { earlierStates } from "./earlier";
 import type { OnRun } from "./remedy";
 import { useBench } from "./store";
 import type { Letter } from "./use-letter";
@@ -18,6 +20,8 @@ import type { Shown } from "./use-shown";
 export type Work = {
   actions: ReturnType<typeof useItemActions>;
   operations: Operation[];
+  /** States of the item beside the one shown, the likeliest to be asked for first. */
+  earlier: EarlierState[];
   /** The material ordered, once it is known. */
   ordered: Material | undefined;
   busy: boolean;
@@ -103,6 +107,7 @@ export function useWork(item: Item, shown: Shown): Work {
   return {
     actions,
     operations,
+    earlier: earlierStates(item.revisions, shown.id),
     ordered,
     busy,
     mayKeep: mayChange,

@@ -17,6 +17,7 @@ import { Choices, Row } from "./bar";
 import { choiceOn, usualRadius } from "./choose";
 import type { Ground } from "./ground";
 import { type ChooseBy, useHand } from "./hand";
+import type { EarlierState } from "../ui/operation-fields";
 import { TouchUp } from "./touch-up";
 
 const WAYS: readonly { value: ChooseBy; says: string }[] = [
@@ -31,6 +32,8 @@ const WAYS: readonly { value: ChooseBy; says: string }[] = [
 type Props = {
   ground: Ground;
   operations: readonly Operation[];
+  /** Other states of the item. */
+  earlier: readonly EarlierState[];
   /** Null when nothing can be run now. */
   onRun: ((operation: Operation, given: Record<string, unknown>) => void) | null;
   /** Faces of the finding that is open in the ledger, and its number. */
@@ -38,7 +41,7 @@ type Props = {
 };
 
 /** Choosing faces: in which way, what is chosen in numbers, and what can be done with it. */
-export function ChooseBar({ ground, operations, onRun, finding }: Props) {
+export function ChooseBar({ ground, operations, earlier, onRun, finding }: Props) {
   const how = useHand((hand) => hand.choose);
   const cut = useHand((hand) => hand.cut);
   const past = useHand((hand) => hand.past.length);
@@ -176,7 +179,13 @@ export function ChooseBar({ ground, operations, onRun, finding }: Props) {
           )}
         </p>
       </div>
-      <TouchUp operations={operations} faces={faces} onRun={some ? onRun : null} some={some} />
+      <TouchUp
+        operations={operations}
+        earlier={earlier}
+        faces={faces}
+        onRun={some ? onRun : null}
+        some={some}
+      />
     </>
   );
 }

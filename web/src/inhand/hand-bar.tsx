@@ -1,4 +1,5 @@
 import type { Material, Operation } from "../api/client";
+import type { EarlierState } from "../ui/operation-fields";
 import { ChooseBar } from "./choose-bar";
 import { CutBar } from "./cut-bar";
 import { useHand } from "./hand";
@@ -12,6 +13,7 @@ type Props = {
   kept: ReturnType<typeof useKeptMeasures>;
   work: {
     operations: Operation[];
+    earlier: readonly EarlierState[];
     ordered: Material | undefined;
     canWork: boolean;
     mayKeep: boolean;
@@ -86,6 +88,7 @@ export function HandBar({ hand, kept, work, machine, finding, pieceOf }: Props) 
       <ChooseBar
         ground={hand.ground}
         operations={operations}
+        earlier={work.earlier}
         onRun={canWork ? (operation, given) => run(operation, null, given) : null}
         finding={finding}
       />

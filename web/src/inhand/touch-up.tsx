@@ -1,11 +1,13 @@
 import { useState } from "react";
 import type { Operation } from "../api/client";
 import { Button } from "../ui/button";
-import { useGiven } from "../ui/operation-fields";
+import { type EarlierState, useGiven } from "../ui/operation-fields";
 import { type Choice, runsOf } from "../viewer/choice";
 
 type Props = {
   operations: readonly Operation[];
+  /** Other states of the item, for what is brought back from one. */
+  earlier: readonly EarlierState[];
   faces: Choice;
   /** Null when nothing can be run now. */
   onRun: ((operation: Operation, given: Record<string, unknown>) => void) | null;
@@ -14,7 +16,7 @@ type Props = {
 };
 
 /** What can be done with the chosen faces; those that need numbers open to be filled in. */
-export function TouchUp({ operations, faces, onRun, some }: Props) {
+export function TouchUp({ operations, earlier, faces, onRun, some }: Props) {
   const able = operations.filter((one) => one.parameters.some((p) => p.kind === "faces"));
   const [name, setName] = useState<string | null>(null);
   const open = able.find((one) => one.name === name);
@@ -34,7 +36,9 @@ export function TouchUp({ operations, faces, onRun, some }: Props) {
           </Button>
         ))}
       </div>
-      {open && some && <Form key={open.name} operation={open} faces={faces} onRun={onRun} />}
+      {open && some && (
+        <Form key={open.name} operation={open} earlier={earlier} faces={faces} onRun={onRun} />
+      )}
     </>
   );
 }
@@ -44,14 +48,16 @@ const SHORT: Record<string, string> = {
   refine: "Refine",
   smooth: "Smooth",
   "even-out": "Even out",
+  "restore-detail": "Detail back",
 };
 
 function Form({
   operation,
+  earlier,
   faces,
   onRun,
 }: Omit<Props, "operations" | "some"> & { operation: Operation }) {
-  const given = useGiven(operation);
+  const given = useGiven(operation, { earlier });
   const ofFaces = operation.parameters.find((one) => one.kind === "faces")!;
   const can = onRun !== null && given.complete;
   return (

@@ -14,7 +14,12 @@ export type Given = {
   fields: ReactNode;
 };
 
+/** A state of the model beside the one that is worked on. */
+export type EarlierState = { id: number; called: string };
+
 type Options = {
+  /** States that something can be brought back from, the likeliest first. */
+  earlier?: readonly EarlierState[];
   /** Parameters that are not asked for here. */
   without?: readonly string[];
   /** What is in the fields to begin with, by parameter. */
@@ -23,7 +28,7 @@ type Options = {
 
 /** Fields for all that a person types or chooses about an operation. */
 export function useGiven(operation: Operation, options: Options = {}): Given {
-  const { without = [], usual = {} } = options;
+  const { earlier = [], without = [], usual = {} } = options;
   const asked = operation.parameters
     .filter((one) => !without.includes(one.name))
     .map((one) => (one.name in usual ? { ...one, default: usual[one.name] } : one));
@@ -45,8 +50,20 @@ export function useGiven(operation: Operation, options: Options = {}): Given {
     if (value) given[one.name] = value;
     else if (one.needed || typed[one.name]?.some(Boolean)) complete = false;
   }
+  const state = asked.find((one) => one.kind === "meshes" && one.needed);
+  const from = Number(chosen[state?.name ?? ""] ?? earlier[0]?.id ?? 0);
+  if (state && from) given[state.name] = [from];
+  else if (state) complete = false;
   const fields = (
     <>
+      {state && (
+        <EarlierField
+          title={state.title}
+          states={earlier}
+          chosen={from}
+          onChoose={(id) => take(state.name, id)}
+        />
+      )}
       {vectors.map((one) => (
         <VectorField
           key={one.name}
@@ -84,6 +101,33 @@ export function useGiven(operation: Operation, options: Options = {}): Given {
     </>
   );
   return { values: given, complete, fields };
+}
+
+/** Which state of the model something is brought back from. */
+export function EarlierField(props: {
+  title: string;
+  states: readonly EarlierState[];
+  chosen: number;
+  onChoose: (id: number) => void;
+}) {
+  const { title, states, chosen, onChoose } = props;
+  if (!states.length) return <p className="text-ink-2">There is no other state of it yet.</p>;
+  return (
+    <label className="flex min-w-0 items-center gap-1.5">
+      <span className="shrink-0 text-ink-2">{title}</span>
+      <select
+        className="min-w-0 flex-1 truncate rounded border border-slate bg-sheet px-2 py-1"
+        value={chosen}
+        onChange={(event) => onChoose(Number(event.target.value))}
+      >
+        {states.map((one) => (
+          <option key={one.id} value={one.id}>
+            {one.called}
+          </option>
+        ))}
+      </select>
+    </label>
+  );
 }
 
 const AXES = ["x", "y", "z"] as const;
