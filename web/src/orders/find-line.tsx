@@ -134,6 +134,11 @@ function Search({ words, onWords }: { words: string; onWords: (words: string) =>
     }, PAUSE);
     return () => clearTimeout(timer);
   }, [text, words]);
+  const askNow = () => {
+    if (text === words) return;
+    setSeen(text);
+    onWords(text);
+  };
   return (
     <input
       id="find"
@@ -145,7 +150,11 @@ function Search({ words, onWords }: { words: string; onWords: (words: string) =>
       value={text}
       onChange={(event) => setText(event.target.value)}
       onKeyDown={(event) => {
-        if (event.key === "Escape" || event.key === "Enter") event.currentTarget.blur();
+        if (event.key !== "Escape" && event.key !== "Enter") return;
+        // the list stays narrowed: some browsers empty the field by Escape
+        event.preventDefault();
+        event.currentTarget.blur();
+        askNow();
       }}
     />
   );
