@@ -440,3 +440,14 @@ def test_creases_of_a_reduced_sculpture_are_no_slits(percent: float) -> None:
     coarse = reduce(seal, percent=percent).mesh
     report = examine(coarse, rules=usual_rule_sheet("standard-resin"))
     assert [f.kind for f in report.findings] == []
+
+
+@pytest.mark.parametrize("width", [0.3, 0.1])
+def test_a_fine_ridge_does_not_hide_how_thick_its_plate_is(width: float) -> None:
+    ridge = manifold3d.Manifold.cube((width, 10, 1 + width)).translate((8, 5, 3))
+    made = (manifold3d.Manifold.cube((20, 20, 4)) + ridge).to_mesh()
+    plate = Mesh(made.vert_properties[:, :3].astype(np.float64), made.tri_verts)
+    rules = usual_rule_sheet("tough-resin")
+    report = examine(plate, rules=rules, rule_sheets=tuple(usual_rule_sheets().values()))
+    told = {one.kind: one.thickness for one in report.thinnest}
+    assert told["thin-walls"] == pytest.approx(4.0, abs=0.01)

@@ -333,11 +333,13 @@ def _thick_enough(
     for free, limit in asked.items():
         rows = np.flatnonzero((regions.wire == wire) & (regions.free_standing == free))
         for one in _meant(walls, limit, regions, rows, meant):
-            # what is below the limit and yet no finding of this kind is detail, or of another
-            share = one.thickness / limit
-            if 1 <= share < least:
-                least = share
-                best = Thinnest(kind, title, one.thickness, limit, walls.most)
+            # what is below the limit and yet no finding of this kind is detail, or of another:
+            # the region goes on beyond it
+            wall = walls.depths.wall[regions.samples[one.row]]
+            thickness = float(wall.min(where=wall >= limit, initial=np.inf))
+            if thickness / limit < least:
+                least = thickness / limit
+                best = Thinnest(kind, title, thickness, limit, walls.most)
     return best
 
 
