@@ -17,7 +17,10 @@ from provide import DEV, PYTHON, ROOT, SERVER, Database, Trouble, environment, s
 
 _WORKER_RESTARTS = 5
 _OF_THE_CORE = ("tests/core", "tests/tools")
-_OF_THE_SERVER = ("tests/server",)
+_OF_THE_SERVER = "tests/server"
+_ONE_THREAD = {"NUMBA_NUM_THREADS": "1"}
+"""Rooms that run beside each other fill the cores by themselves: kernels on several threads would
+only wait for each other."""
 _QUICK = (
     "tests/tools/test_contracts.py",
     *(f"tests/core/test_{name}.py" for name in (
@@ -224,19 +227,25 @@ def another_day(env: dict[str, str]) -> dict[str, str]:
 
 
 def _all_tests(pytest: list[str], env: dict[str, str]) -> int:
-    """Three rooms at the same time: each waits a lot, and none needs what another one has."""
-    others = sorted(f"tests/{x.name}" for x in (ROOT / "tests").iterdir() if x.is_dir())
-    beside = (*_OF_THE_CORE, *_OF_THE_SERVER)
-    others = [x for x in others if x not in beside and "__" not in x]
+    """The browser's tests, then some on another day; the other rooms at the same time.
+
+    Each waits a lot, and none needs what another one has: each room has a test database of its own.
+    """
+    rooms = sorted(f"tests/{x.name}" for x in (ROOT / "tests").iterdir() if x.is_dir())
+    beside = (*_OF_THE_CORE, _OF_THE_SERVER)
+    others = [x for x in rooms if x not in beside and "__" not in x]
     say(f"Running {' and '.join(beside)} meanwhile (shown below when they are done)")
+    env = {**env, **_ONE_THREAD}
+    server = sorted(str(x) for x in (ROOT / _OF_THE_SERVER).glob("test_*.py"))
     asides = [
         Aside("tests-of-the-core", [*pytest, *_OF_THE_CORE], ROOT, env),
-        Aside("tests-of-the-server", [*pytest, *_OF_THE_SERVER], ROOT, env),
+        *(
+            Aside(f"tests-of-the-server-{half}", [*pytest, *files], ROOT, _apart(env, half))
+            for half, files in (("1", server[::2]), ("2", server[1::2]))
+        ),
     ]
     try:
         codes = [subprocess.run([*pytest, *others], cwd=ROOT, env=env).returncode]
-        # each is waited for and shown, whatever the others say
-        codes += [one.result() for one in asides]
         say(f"Running {' and '.join(_ON_ANOTHER_DAY)} 400 days on, in another zone")
         asides.append(
             Aside(
@@ -247,13 +256,19 @@ def _all_tests(pytest: list[str], env: dict[str, str]) -> int:
             )
         )
         later = [*ANOTHER_DAY, *pytest, *_ON_ANOTHER_DAY]
-        codes.append(subprocess.run(later, cwd=ROOT, env=another_day(env)).returncode)
-        say("The front end's tests 400 days on, in another zone")
-        codes.append(asides[-1].result())
+        on_another_day = another_day(_apart(env, "another_day"))
+        codes.append(subprocess.run(later, cwd=ROOT, env=on_another_day).returncode)
+        # each is waited for and shown, whatever the others say
+        codes += [one.result() for one in asides]
         return max(codes, key=abs)
     finally:
         for one in asides:
             one.end()
+
+
+def _apart(env: dict[str, str], name: str) -> dict[str, str]:
+    """An environment whose test database is not that of the other rooms."""
+    return {**env, "IRONCAULK_DB": f"ironcaulk_{name}"}
 
 
 class Aside:
