@@ -205,7 +205,10 @@ class Account:
         return Account(
             triangles={"before": len(before.faces), "after": len(after.faces)},
             vertices={"before": len(before.vertices), "after": len(after.vertices)},
-            volume_mm3={"before": round(before.volume, 6), "after": round(after.volume, 6)},
+            volume_mm3={
+                "before": round(Diagnosis.of(before).volume, 6),
+                "after": round(Diagnosis.of(after).volume, 6),
+            },
             area_mm2={"before": round(before.area, 6), "after": round(after.area, 6)},
             unchanged_faces=int((~new).sum()),
             new_faces=int(new.sum()),

@@ -116,12 +116,12 @@ def perform(
         rule_sheets=rule_sheets,
         most_faces=most_faces,
     )
-    del after_held
     worse = None if operation(name).joins else _why_worse(name, before, after)
     if worse:
         return Mended.unchanged(mesh, before, worse)
     progress.step("Writing the account", 0.85)
     account = Account.between(mesh, result.mesh, before, progress=progress.span(0.85, 1.0))
+    del after_held
     step = Step(name, result.done or "The numbers stay as they are.", result.left, lambda: account)
     unmoved = None if result.unmoved is None else Mesh(result.unmoved, result.mesh.faces)
     return Mended(result.mesh, before, after, account, (step,), None, unmoved)

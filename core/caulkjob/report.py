@@ -81,6 +81,11 @@ class Report:
         return len(self.pieces.what)
 
     @property
+    def volume(self) -> float:
+        """What is enclosed, mm³, as if each open rim had a lid."""
+        return float(self.pieces.volume.sum())
+
+    @property
     def tight(self) -> bool:
         """Whether nothing blocks: no finding is a leak."""
         return all(f.severity != "leak" for f in self.findings)
@@ -112,7 +117,7 @@ class Report:
             "triangles": len(mesh.faces),
             "vertices": len(mesh.vertices),
             "size_mm": [round(float(x), 6) for x in mesh.size],
-            "volume_mm3": round(mesh.volume, 6),
+            "volume_mm3": round(self.volume, 6),
             "area_mm2": round(mesh.area, 6),
             "shells": self.shells,
             "tight": self.tight,

@@ -25,6 +25,7 @@ from ._duplicate_kernels import first_of_same, has_two_faced_pillow
 from ._loop_kernels import simple_loops
 from .boundary_loops import BoundaryLoops
 from .cracks import Cracks, find_cracks, weld_tolerance
+from .lids import lid_volumes
 from .nesting import shell_depths
 
 FLAT = 1e-9
@@ -296,9 +297,16 @@ class Diagnosis:
 
     @cached_property
     def shell_measures(self) -> tuple[Array, Array]:
-        """Signed volume and area of each shell, the volume from the shell's own middle."""
+        """Signed volume and area of each shell; of open ones as if each rim had a lid."""
         shell, count = self.shells
-        return shell_sums(self.mesh.vertices, self.topology.faces, shell, count)
+        topology = self.topology
+        volume, area, middle = shell_sums(self.mesh.vertices, topology.faces, shell, count)
+        return volume + lid_volumes(self.mesh.vertices, topology, shell, middle), area
+
+    @property
+    def volume(self) -> float:
+        """That of all shells together, mm³; voids count against it."""
+        return float(self.shell_measures[0].sum())
 
     @cached_property
     def shell_sides(self) -> Array:

@@ -86,8 +86,10 @@ def least_heights(p: Array, faces: Array) -> Array:
 
 
 @nb.njit(cache=True)
-def shell_sums(p: Array, faces: Array, shell: Array, count: int) -> tuple[Array, Array]:
+def shell_sums(p: Array, faces: Array, shell: Array, count: int) -> tuple[Array, Array, Array]:
     """Signed volume and area of each shell, the volume measured from the shell's own middle.
+
+    Of a shell with a rim the volume depends on that middle; see `caulkcore.diagnose.lids`.
 
     Parameters
     ----------
@@ -99,6 +101,7 @@ def shell_sums(p: Array, faces: Array, shell: Array, count: int) -> tuple[Array,
     Returns
     -------
     volume, area : ndarray, shape (count,)
+    middle : ndarray, shape (count, 3)
     """
     middle = np.zeros((count, 3))
     size = np.zeros(count)
@@ -121,7 +124,7 @@ def shell_sums(p: Array, faces: Array, shell: Array, count: int) -> tuple[Array,
             + (p[a, 2] - middle[s, 2]) * z
         )
         area[s] += np.sqrt(x * x + y * y + z * z)
-    return volume / 6.0, area / 2.0
+    return volume / 6.0, area / 2.0, middle
 
 
 @nb.njit(cache=True)

@@ -374,7 +374,7 @@ def _without_specks(skin: Mesh, step: float, boxes: Array | None = None) -> Mesh
     With boxes, only what lies wholly within one of them goes.
     """
     shell, count = Topology(skin).shells
-    volume, _ = shell_sums(skin.vertices, skin.faces, shell, count)
+    volume, _, _ = shell_sums(skin.vertices, skin.faces, shell, count)
     small = np.abs(volume) <= (_SPECK * step) ** 3
     if boxes is not None:
         low, high = shell_boxes(skin.vertices, skin.faces, shell, count)

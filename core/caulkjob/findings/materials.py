@@ -171,7 +171,7 @@ def _verdict(
     voids = sum(what == VOID for what in pieces.what)
     if voids and rules.must_drain:
         faults.append(Fault("sealed-voids", "Hollow without a drain", 0.0, 0.0, voids))
-    volume = mesh.volume
+    volume = float(pieces.volume.sum())
     return Verdict(
         rules,
         tuple(faults),

@@ -180,4 +180,6 @@ it("a piece is measured as it is", () => {
   expect(sums.volume).toBeCloseTo(1440, 3);
   expect(sums.area).toBeCloseTo(2 * (240 + 120 + 72), 3);
   expect(sums.sides.map((x) => Number(x.toFixed(4)))).toEqual([20, 12, 6]);
+  const sheet = skinFrom(new THREE.PlaneGeometry(20, 12));
+  expect(sumsOfShell(sheet.skin, sheet.near, 0).volume).toBeNull();
 });

@@ -138,15 +138,16 @@ export function throughOf(
   };
 }
 
-export type PieceSums = { volume: number; area: number; sides: [number, number, number] };
+export type PieceSums = { volume: number | null; area: number; sides: [number, number, number] };
 
-/** Volume, area and sides of a shell. */
+/** Volume, area and sides of a shell; an open one encloses nothing. */
 export function sumsOfShell(skin: Skin, near: Neighbours, shell: number): PieceSums {
   const { positions, corners, starts } = skin;
   const box = new THREE.Box3();
   const [a, b, c] = [new THREE.Vector3(), new THREE.Vector3(), new THREE.Vector3()];
   let volume = 0;
   let area = 0;
+  let open = false;
   for (let f = starts[shell]!; f < (starts[shell + 1] ?? corners.length / 3); f++) {
     a.fromArray(positions, corners[3 * f]! * 3);
     b.fromArray(positions, corners[3 * f + 1]! * 3);
@@ -154,6 +155,7 @@ export function sumsOfShell(skin: Skin, near: Neighbours, shell: number): PieceS
     box.expandByPoint(a).expandByPoint(b).expandByPoint(c);
     volume += a.dot(b.cross(c)) / 6;
     area += near.areas[f]!;
+    for (let k = 0; k < 3; k++) open ||= near.twins[3 * f + k]! < 0;
   }
-  return { volume, area, sides: triple(box.getSize(new THREE.Vector3())) };
+  return { volume: open ? null : volume, area, sides: triple(box.getSize(new THREE.Vector3())) };
 }

@@ -104,7 +104,7 @@ export function pieceText(ground: Ground, shell: number): string {
   const { volume, area, sides } = sumsOfShell(skin, near, shell);
   const faces = skin.starts[shell + 1]! - skin.starts[shell]!;
   return [
-    `${(volume / 1000).toFixed(3)} cm³`,
+    volume === null ? "open" : `${(volume / 1000).toFixed(3)} cm³`,
     `${(area / 100).toFixed(2)} cm²`,
     `${sides.map((x) => x.toFixed(2)).join(" × ")} mm`,
     `${count(faces)} triangles`,
