@@ -61,10 +61,11 @@ def around(page: Pictures, across: float, down: float) -> None:
 
 def wall(page: Pictures) -> None:
     """Measure across the first wall that is met in the cut, from the left."""
-    for across in range(-40, 0):
-        around(page, across / 100, 0.2)
-        if page.all("[data-testid=measured]"):
-            return
+    for down in (0.2, 0.05, -0.1):
+        for across in range(-40, 0):
+            around(page, across / 100, down)
+            if page.all("[data-testid=measured]"):
+                return
 
 
 def walk(page: Pictures) -> None:

@@ -139,9 +139,10 @@ def restore_detail(
     skipped: list[Skipped] = []
     for round_ in range(_ROUNDS):
         part = progress.span(0.1 + 0.8 * round_ / _ROUNDS, 0.1 + 0.8 * (round_ + 1) / _ROUNDS)
-        part.step("Drawing it back onto the original", 0.0)
-        state = state.drawn().relaxed().drawn().cornered()
-        part.step("Making it finer", 0.5)
+        for i, draw in enumerate((_State.drawn, _State.relaxed, _State.drawn, _State.cornered)):
+            part.step("Drawing it back onto the original", 0.15 * i)
+            state = draw(state)
+        part.step("Making it finer", 0.6)
         off, points = state.off()
         edges = state.edges_to_halve(off, points)
         if not len(edges):
@@ -149,7 +150,9 @@ def restore_detail(
         if len(state.faces) + len(far) + 3 * len(edges) > _MOST_FACES:
             skipped.append(Skipped("too-many-faces"))
             break
-        state = state.halved(edges, off).flipped().collapsed()
+        state = state.halved(edges, off)
+        part.step("Making it finer", 0.9)
+        state = state.flipped().collapsed()
     progress.step("Looking at what came back", 0.95)
     after = state.share_within()
     if after < 1.0:
