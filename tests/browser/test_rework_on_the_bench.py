@@ -66,3 +66,10 @@ def test_refined_where_it_was_picked_then_reduced_and_compared(page, tmp_path) -
     page.until(lambda: page.one("[aria-label=Beside] [data-mm]").size["width"] != scale)
     page.key(",")
     page.until(lambda: len(page.all("canvas")) == 1)
+
+    # the box was recast without a loss: there is no detail to bring back, and that is said
+    page.key(".")
+    page.one("[data-rework=restore-detail]").click()
+    page.reads("2 reduced", "form")
+    page.one("form [type=submit]:enabled").click()
+    page.reads("It is as near to the model as it was already.", "[aria-label=Ledger]")
