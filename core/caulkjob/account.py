@@ -135,7 +135,8 @@ class Account:
         Account
         """
         none = np.zeros(len(mesh.faces), dtype=bool)
-        return Account._of(mesh, mesh, none, none, NOWHERE, NOWHERE, _NOTHING)
+        volume = Diagnosis.of(mesh).volume
+        return Account._of(mesh, mesh, (volume, volume), none, none, NOWHERE, NOWHERE, _NOTHING)
 
     @staticmethod
     def between(
@@ -186,12 +187,15 @@ class Account:
             lost = directed_distance(
                 skin.vertices, skin.faces, to, progress=progress.span(0.5, 1.0)
             )
-        return Account._of(before, after, gone, new, lost, added, taken)
+        was_volume = was.volume if was else Diagnosis.of(before).volume
+        volumes = (was_volume, Diagnosis.of(after).volume)
+        return Account._of(before, after, volumes, gone, new, lost, added, taken)
 
     @staticmethod
     def _of(
         before: Mesh,
         after: Mesh,
+        volumes: tuple[float, float],
         gone: Array,
         new: Array,
         lost: Reach,
@@ -205,10 +209,7 @@ class Account:
         return Account(
             triangles={"before": len(before.faces), "after": len(after.faces)},
             vertices={"before": len(before.vertices), "after": len(after.vertices)},
-            volume_mm3={
-                "before": round(Diagnosis.of(before).volume, 6),
-                "after": round(Diagnosis.of(after).volume, 6),
-            },
+            volume_mm3={"before": round(volumes[0], 6), "after": round(volumes[1], 6)},
             area_mm2={"before": round(before.area, 6), "after": round(after.area, 6)},
             unchanged_faces=int((~new).sum()),
             new_faces=int(new.sum()),

@@ -83,7 +83,7 @@ class Report:
     @property
     def volume(self) -> float:
         """What is enclosed, mm³, as if each open rim had a lid."""
-        return float(self.pieces.volume.sum())
+        return self.pieces.total_volume
 
     @property
     def tight(self) -> bool:

@@ -98,6 +98,21 @@ def marked_edges(faces: Array, marked: Array) -> Array:
     return unique_edges(np.stack([faces, np.roll(faces, -1, axis=1)], axis=2)[marked])
 
 
+def edges_of(faces: Array) -> Array:
+    """All edges of some faces, as `unique_edges` gives them.
+
+    Parameters
+    ----------
+    faces : ndarray, shape (m, 3)
+
+    Returns
+    -------
+    ndarray, shape (k, 2)
+        Pairs of vertices, the lower first.
+    """
+    return marked_edges(faces, np.ones((len(faces), 3), dtype=bool))
+
+
 def unique_edges(ends: Array) -> Array:
     """Edges as pairs of vertices, the lower one first, in order, each once.
 

@@ -183,3 +183,30 @@ def face_areas(vertices: Array, faces: Array) -> Array:
         In the square of the vertices' unit.
     """
     return 0.5 * np.linalg.norm(face_crosses(vertices, faces), axis=1)
+
+
+def vertex_normals(vertices: Array, faces: Array) -> Array:
+    """Unit normals at the vertices of some faces, each face counting by its area, shape (n, 3).
+
+    Parameters
+    ----------
+    vertices : ndarray, shape (n, 3), float64
+    faces : ndarray, shape (m, 3), int32
+
+    Returns
+    -------
+    ndarray, shape (n, 3)
+        Zero at vertices of no face.
+
+    Examples
+    --------
+    >>> square = np.array([[0, 0, 0], [1, 0, 0], [1, 1, 0], [0, 1, 0.0]])
+    >>> vertex_normals(square, np.array([[0, 1, 2], [0, 2, 3]]))[0].tolist()
+    [0.0, 0.0, 1.0]
+    """
+    total = np.zeros_like(vertices)
+    crosses = face_crosses(vertices, faces)
+    for k in range(3):
+        np.add.at(total, faces[:, k], crosses)
+    out: Array = total / np.maximum(np.linalg.norm(total, axis=1), 1e-300)[:, None]
+    return out

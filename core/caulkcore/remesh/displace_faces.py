@@ -11,7 +11,7 @@ from ..mesh.arrays import Array
 from ..mesh.fitted_plane import exact_axis, fitted_plane
 from ..mesh.float32 import as_float32
 from ..mesh.split_edges import edge_lengths, halve_edges, marked_edges
-from ..mesh.triangle_mesh import Mesh, face_crosses
+from ..mesh.triangle_mesh import Mesh, face_crosses, vertex_normals
 from ..outcome import Outcome, Skipped
 from ..progress import SILENT, Progress
 from ..spatial.box_tree import Tree
@@ -202,15 +202,11 @@ def _shares(mesh: Mesh, chosen: Array, source: Tree, falloff: float) -> Array:
 
 def _normals(mesh: Mesh, chosen: Array) -> Array:
     """Unit normals at the vertices, shape (n, 3): of the chosen faces where there are some."""
-    crosses = face_crosses(mesh.vertices, mesh.faces)
-    total, own = np.zeros_like(mesh.vertices), np.zeros_like(mesh.vertices)
-    for k in range(3):
-        np.add.at(total, mesh.faces[:, k], crosses)
-        np.add.at(own, mesh.faces[chosen, k], crosses[chosen])
-    has_own = np.zeros(len(total), dtype=bool)
-    has_own[mesh.faces[chosen]] = True
-    total[has_own] = own[has_own]
-    return total / np.maximum(np.linalg.norm(total, axis=1), 1e-300)[:, None]
+    normals = vertex_normals(mesh.vertices, mesh.faces)
+    own = np.zeros(len(normals), dtype=bool)
+    own[mesh.faces[chosen]] = True
+    normals[own] = vertex_normals(mesh.vertices, mesh.faces[chosen])[own]
+    return normals
 
 
 def _displaced(

@@ -13,7 +13,7 @@ from ..mesh.float32 import as_float32
 from ..mesh.sharp_edges import SHARP, smooth_half_edges
 from ..mesh.split_edges import edge_lengths, halve_edges, marked_edges, unique_edges
 from ..mesh.topology import Topology
-from ..mesh.triangle_mesh import Mesh, face_areas, face_crosses
+from ..mesh.triangle_mesh import Mesh, face_areas, face_crosses, vertex_normals
 from ..outcome import Outcome, Skipped
 from ..progress import SILENT, Progress
 from ..spatial.box_tree import Tree
@@ -334,14 +334,12 @@ def _moved(state: _State, source: Tree, reach: float, sharp: float) -> _State:
     used[faces[state.inside]] = True
     free = np.flatnonzero((kind == FREE) & used)
     n = len(vertices)
-    around, count, normal = np.zeros((n, 3)), np.zeros(n), np.zeros((n, 3))
+    around, count, normal = np.zeros((n, 3)), np.zeros(n), vertex_normals(vertices, faces)
     crosses = face_crosses(vertices, faces)
     for k in range(3):
         at, on = faces[:, k], faces[:, (k + 1) % 3]
         np.add.at(around, at, vertices[on])
         np.add.at(count, at, 1.0)
-        np.add.at(normal, at, crosses)
-    normal /= np.maximum(np.linalg.norm(normal, axis=1), 1e-300)[:, None]
     step = np.zeros((n, 3))
     towards = around[free] / count[free, None] - vertices[free]
     along = (towards * normal[free]).sum(axis=1)[:, None]

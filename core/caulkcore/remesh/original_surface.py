@@ -5,7 +5,6 @@ from typing import Self
 
 import numpy as np
 
-from ..diagnose.diagnosis import Diagnosis
 from ..diagnose.intersections import intersecting_faces
 from ..mesh.arrays import Array, frozen
 from ..mesh.float32 import as_float32
@@ -14,7 +13,7 @@ from ..mesh.split_edges import unique_edges
 from ..mesh.topology import Topology
 from ..mesh.triangle_mesh import Mesh, face_normals
 from ..predicates.orientation import faces_have_area
-from ..repair.orient import orient_outward, orient_patches
+from ..repair.orient import facing_outward
 from ..spatial.box_tree import Tree
 
 _FACING = -0.2
@@ -76,7 +75,7 @@ class OriginalSurface:
         OriginalSurface or None
             None if no face reaches into the box.
         """
-        oriented = orient_outward(Diagnosis(orient_patches(Diagnosis(mesh)).mesh)).mesh
+        oriented = facing_outward(mesh)
         vertices, faces = oriented.vertices, oriented.faces
         faces = faces[faces_have_area(vertices, faces)]
         corners = vertices[faces]

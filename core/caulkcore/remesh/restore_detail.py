@@ -12,9 +12,9 @@ from ..mesh._face_kernels import least_heights
 from ..mesh._flip_kernels import flip_edges
 from ..mesh.arrays import Array, frozen
 from ..mesh.float32 import as_float32
-from ..mesh.split_edges import edge_lengths, halve_edges, marked_edges, unique_edges
+from ..mesh.split_edges import edge_lengths, edges_of, halve_edges, marked_edges
 from ..mesh.topology import Topology
-from ..mesh.triangle_mesh import Mesh, face_areas, face_crosses, face_normals
+from ..mesh.triangle_mesh import Mesh, face_areas, face_normals, vertex_normals
 from ..mesh.weld import weld
 from ..outcome import Outcome, Skipped
 from ..progress import SILENT, Progress
@@ -257,13 +257,7 @@ class _State:
     @property
     def normals(self) -> Array:
         """The direction of the surface at each vertex of active faces, shape (n, 3)."""
-        out = np.zeros_like(self.vertices)
-        near = self._at(self._vertices_of(self.active))
-        crosses = face_crosses(self.vertices, self.faces[near])
-        for k in range(3):
-            np.add.at(out, self.faces[near, k], crosses)
-        out /= np.maximum(np.linalg.norm(out, axis=1), 1e-300)[:, None]
-        return out
+        return vertex_normals(self.vertices, self.faces[self._at(self._vertices_of(self.active))])
 
     @cached_property
     def is_free(self) -> Array:
@@ -336,8 +330,7 @@ class _State:
             return self
         stuck = np.zeros(len(self.vertices), dtype=bool)
         stuck[at] = True
-        around = self.faces[self._at(stuck)]
-        ends = unique_edges(np.concatenate([around[:, [k, (k + 1) % 3]] for k in range(3)]))
+        ends = edges_of(self.faces[self._at(stuck)])
         total, count = np.zeros_like(self.vertices), np.zeros(len(self.vertices))
         for one, other in (ends.T, ends.T[::-1]):
             np.add.at(total, one, self.vertices[other])
@@ -394,31 +387,32 @@ class _State:
 
     def _least_cosines(self, vertices: Array, chosen: Array) -> Array:
         """Of the angles between the normals of chosen faces and of their neighbours."""
-        normals = face_normals(vertices, self.faces)
         twin = self.topology.twin.reshape(-1, 3)[chosen]
-        cosine = (normals[chosen, None] * normals[np.maximum(twin, 0) // 3]).sum(axis=2)
+        beside = self.faces[np.maximum(twin, 0) // 3].reshape(-1, 3)
+        normals = face_normals(vertices, self.faces[chosen])
+        cosine = (normals[:, None] * face_normals(vertices, beside).reshape(-1, 3, 3)).sum(axis=2)
         cosine[twin < 0] = 1.0
         return np.asarray(cosine.min(axis=1, initial=1.0))
 
     def _met(self, vertices: Array, fresh: Array) -> Array:
         """Vertices of faces that intersect one of some faces, and those that share a place."""
-        out = np.zeros(len(vertices), dtype=bool)
-        every = np.concatenate([self.faces, self.far])
-        out[every[self._intersecting(vertices, self.faces, fresh)]] = True
+        out = self._intersecting(vertices, self.faces, fresh)
         # two vertices at one place would be one in a file
-        used = np.zeros(len(vertices), dtype=bool)
-        used[every] = True
-        used = np.flatnonzero(used)
+        is_used = np.zeros(len(vertices), dtype=bool)
+        is_used[self.faces] = is_used[self.far] = True
+        used = np.flatnonzero(is_used)
         _, place = weld(vertices[used])
         out[used[np.bincount(place)[place] > 1]] = True
         return out
 
     def _intersecting(self, vertices: Array, faces: Array, fresh: Array) -> Array:
-        """Which faces, of some and the far ones, intersect one of those named, as pairs."""
+        """Vertices of those faces, of some and the far ones, that intersect one of those named."""
         every = frozen(np.concatenate([faces, self.far]), np.int32)
         is_fresh = np.zeros(len(every), dtype=bool)
         is_fresh[fresh] = True
-        return intersecting_faces(vertices, every, is_fresh)
+        out = np.zeros(len(vertices), dtype=bool)
+        out[every[intersecting_faces(vertices, every, is_fresh)]] = True
+        return out
 
     def off(self) -> tuple[Array, Array]:
         """The active faces that are off the original, and a point of each that is farthest."""
@@ -491,7 +485,7 @@ class _State:
             return self
         vertices, faces = self.vertices.copy(), np.array(self.faces, dtype=np.int32)
         few, n = faces[chosen[wrong]], len(vertices)
-        edges = unique_edges(np.concatenate([few[:, [k, (k + 1) % 3]] for k in range(3)]))
+        edges = edges_of(few)
         lengths = np.linalg.norm(np.diff(vertices[edges], axis=1)[:, 0], axis=1)
         edges = edges[np.argsort(lengths, kind="stable")]
         alive = np.ones(len(faces), dtype=np.uint8)
@@ -524,10 +518,8 @@ class _State:
             most, moves = _FLIPS * len(faces), _NEAR * self.tolerance
             flip_edges(self.vertices, faces, twin.copy(), free.copy(), most, moves)
             changed = np.flatnonzero((faces != self.faces).any(axis=1))
-            met = self._intersecting(self.vertices, faces, changed)
-            if not len(met):
+            bad = self._intersecting(self.vertices, faces, changed)
+            if not bad.any():
                 return replace(self, faces=faces)
-            bad = np.zeros(len(self.vertices), dtype=bool)
-            bad[np.concatenate([faces, self.far])[met]] = True
             free &= ~np.repeat(self._at(bad), 3)
         return self

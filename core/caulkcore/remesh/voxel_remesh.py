@@ -11,7 +11,7 @@ from ..outcome import Outcome, Skipped
 from ..predicates.orientation import faces_have_area
 from ..progress import SILENT, Progress
 from ..repair.nonmanifold import split_nonmanifold_edges, split_nonmanifold_vertices
-from ..repair.orient import orient_outward, orient_patches
+from ..repair.orient import facing_outward
 from ..thickness.smallest_feature import smallest_feature
 from .decimate import decimate, decimate_within
 from .dual_contouring import dual_contour
@@ -100,7 +100,7 @@ def voxel_remesh(
         step = usual_detail(float(mesh.size.max()), smallest_feature(mesh))
     estimated_gigabytes(mesh.area, step, gap_width)
     _check_gap(gap_width, step)
-    oriented = orient_outward(Diagnosis(orient_patches(Diagnosis(mesh)).mesh)).mesh
+    oriented = facing_outward(mesh)
     faces = frozen(oriented.faces[faces_have_area(oriented.vertices, oriented.faces)], np.int32)
     if not len(faces):
         return Outcome(mesh, skipped=(Skipped("no-surface"),))

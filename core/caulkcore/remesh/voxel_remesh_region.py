@@ -15,7 +15,7 @@ from ..mesh.arrays import Array, frozen
 from ..mesh.concatenate import concatenate
 from ..mesh.float32 import as_float32
 from ..mesh.topology import Topology
-from ..mesh.triangle_mesh import Mesh, face_areas, face_crosses
+from ..mesh.triangle_mesh import Mesh, face_areas, vertex_normals
 from ..outcome import Outcome, Skipped
 from ..predicates.orientation import faces_have_area
 from ..progress import SILENT, Progress
@@ -443,9 +443,5 @@ class _NewSurface:
         distance, face = tree.nearest(points[near_rim])
         near = distance < self.step
         near_rim, face = near_rim[near], face[near]
-        normals = np.zeros_like(points)
-        crosses = face_crosses(points, self.faces)
-        for k in range(3):
-            np.add.at(normals, self.faces[:, k], crosses)
-        normals /= np.maximum(np.linalg.norm(normals, axis=1, keepdims=True), 1e-300)
+        normals = vertex_normals(points, self.faces)
         return near_rim, share[near_rim], tree.feet(points[near_rim], face), normals[near_rim]

@@ -70,6 +70,27 @@ def orient_outward(diagnosis: Diagnosis, shells: Array | None = None) -> Outcome
     return Outcome(_reversed(diagnosis.mesh, reverse), numbers)
 
 
+def facing_outward(mesh: Mesh) -> Mesh:
+    """A mesh with its patches turned to agree with each other, and its shells outward.
+
+    Parameters
+    ----------
+    mesh : Mesh
+
+    Returns
+    -------
+    Mesh
+
+    Examples
+    --------
+    >>> from caulkcore.mesh.simple_solids import cuboid
+    >>> cube = cuboid()
+    >>> facing_outward(Mesh(cube.vertices, cube.faces[:, ::-1])).volume
+    1000.0
+    """
+    return orient_outward(Diagnosis(orient_patches(Diagnosis(mesh)).mesh)).mesh
+
+
 def _reversed(mesh: Mesh, which: Array) -> Mesh:
     faces = mesh.faces.copy()
     faces[which] = faces[which][:, ::-1]

@@ -171,7 +171,7 @@ def _verdict(
     voids = sum(what == VOID for what in pieces.what)
     if voids and rules.must_drain:
         faults.append(Fault("sealed-voids", "Hollow without a drain", 0.0, 0.0, voids))
-    volume = float(pieces.volume.sum())
+    volume = pieces.total_volume
     return Verdict(
         rules,
         tuple(faults),

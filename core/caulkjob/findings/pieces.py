@@ -45,6 +45,11 @@ class Pieces:
     of_face: Array
 
     @property
+    def total_volume(self) -> float:
+        """What they enclose, mm³, voids left out and each open rim under a lid."""
+        return float(self.volume.sum())
+
+    @property
     def meant(self) -> Array:
         """Faces that are no debris and no part of an open sheet, shape (m,)."""
         return self._but(DEBRIS, SHEET)

@@ -5,7 +5,7 @@ import { Button } from "../ui/button";
 import { inputLook } from "../ui/field";
 import { count } from "../ui/format";
 import { MOST_POINTS } from "../viewer/region";
-import { EarlierField, type EarlierState } from "../ui/operation-fields";
+import { type EarlierState, useEarlier } from "../ui/operation-fields";
 import { NumberFields, useNumbers } from "../ui/numbers";
 import type { Chosen, OnRun } from "./remedy";
 import type { Row } from "./rows";
@@ -119,23 +119,20 @@ export function ReworkDoor() {
 
 function Form(props: Omit<Props, "operations"> & { operation: Operation }) {
   const { revision, operation, earlier, place, onRun } = props;
-  const state = operation.parameters.find((p) => p.kind === "meshes");
-  const [from, setFrom] = useState<number | null>(null);
-  const meant = from ?? earlier[0]?.id;
+  const state = useEarlier(operation, earlier);
   const typed = useNumbers(operation);
   const [switched, setSwitched] = useState<Record<string, boolean>>({});
   const region = useBench((bench) => bench.region);
   const switches = operation.parameters.filter((p) => p.kind === "switch");
   const ofRegion = operation.parameters.find((p) => p.kind === "region");
-  const chosen: Chosen = { ...typed.values, ...switched };
+  const chosen: Chosen = { ...typed.values, ...switched, ...state.values };
   const reach = region.reach || usualReach(revision);
   if (ofRegion && region.points.length) {
     chosen[ofRegion.name] = region.points.map((point) => [...point, reach]);
   }
-  if (state && meant) chosen[state.name] = [meant];
   const asked = useDeferredValue(JSON.stringify(chosen));
   const cost = useCost(typed.wrong.length ? null : revision.id, operation.name, asked).data;
-  const can = onRun !== null && !typed.wrong.length && !cost?.refused && !(state && !meant);
+  const can = onRun !== null && !typed.wrong.length && !cost?.refused && state.complete;
   return (
     <form
       className="space-y-3 px-3 pb-3"
@@ -144,9 +141,7 @@ function Form(props: Omit<Props, "operations"> & { operation: Operation }) {
         if (can) onRun(operation, null, chosen);
       }}
     >
-      {state && (
-        <EarlierField title={state.title} states={earlier} chosen={meant ?? 0} onChoose={setFrom} />
-      )}
+      {state.fields}
       {ofRegion && <RegionField reach={reach} place={place} none={ofRegion.empty} />}
       <NumberFields numbers={typed} wide />
       {switches.map((one) => (

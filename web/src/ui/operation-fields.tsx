@@ -33,6 +33,7 @@ export function useGiven(operation: Operation, options: Options = {}): Given {
     .filter((one) => !without.includes(one.name))
     .map((one) => (one.name in usual ? { ...one, default: usual[one.name] } : one));
   const numbers = useNumbers({ ...operation, parameters: asked });
+  const state = useEarlier(operation, earlier);
   const [chosen, setChosen] = useState<Record<string, unknown>>({});
   const [typed, setTyped] = useState<Record<string, readonly string[]>>({});
   const take = (name: string, value: unknown) => setChosen({ ...chosen, [name]: value });
@@ -50,20 +51,11 @@ export function useGiven(operation: Operation, options: Options = {}): Given {
     if (value) given[one.name] = value;
     else if (one.needed || typed[one.name]?.some(Boolean)) complete = false;
   }
-  const state = asked.find((one) => one.kind === "meshes" && one.needed);
-  const from = Number(chosen[state?.name ?? ""] ?? earlier[0]?.id ?? 0);
-  if (state && from) given[state.name] = [from];
-  else if (state) complete = false;
+  Object.assign(given, state.values);
+  complete &&= state.complete;
   const fields = (
     <>
-      {state && (
-        <EarlierField
-          title={state.title}
-          states={earlier}
-          chosen={from}
-          onChoose={(id) => take(state.name, id)}
-        />
-      )}
+      {state.fields}
       {vectors.map((one) => (
         <VectorField
           key={one.name}
@@ -103,22 +95,23 @@ export function useGiven(operation: Operation, options: Options = {}): Given {
   return { values: given, complete, fields };
 }
 
-/** Which state of the model something is brought back from. */
-export function EarlierField(props: {
-  title: string;
-  states: readonly EarlierState[];
-  chosen: number;
-  onChoose: (id: number) => void;
-}) {
-  const { title, states, chosen, onChoose } = props;
-  if (!states.length) return <p className="text-ink-2">There is no other state of it yet.</p>;
-  return (
+/** Which state of the model something is brought back from, where an operation asks for one. */
+export function useEarlier(operation: Operation, states: readonly EarlierState[]): Given {
+  const [picked, setPicked] = useState<number | null>(null);
+  const chosen = picked ?? states[0]?.id;
+  const asked = operation.parameters.find((one) => one.kind === "meshes" && one.needed);
+  if (!asked) return { values: {}, complete: true, fields: null };
+  if (chosen === undefined) {
+    const fields = <p className="text-ink-2">There is no other state of it yet.</p>;
+    return { values: {}, complete: false, fields };
+  }
+  const fields = (
     <label className="flex min-w-0 items-center gap-1.5">
-      <span className="shrink-0 text-ink-2">{title}</span>
+      <span className="shrink-0 text-ink-2">{asked.title}</span>
       <select
         className="min-w-0 flex-1 truncate rounded border border-slate bg-sheet px-2 py-1"
         value={chosen}
-        onChange={(event) => onChoose(Number(event.target.value))}
+        onChange={(event) => setPicked(Number(event.target.value))}
       >
         {states.map((one) => (
           <option key={one.id} value={one.id}>
@@ -128,6 +121,7 @@ export function EarlierField(props: {
       </select>
     </label>
   );
+  return { values: { [asked.name]: [chosen] }, complete: true, fields };
 }
 
 const AXES = ["x", "y", "z"] as const;
