@@ -19,14 +19,14 @@ class ChangeMap:
 
     Attributes
     ----------
-    parts : ndarray, shape (m,), int64
-        0 where a face is as it was; else the face is new, and divided into k x k parts as
+    division : ndarray, shape (m, 3), int64
+        Begins with 0 where a face is as it was; else the face is new, and divided into parts as
         `caulkcore.thickness.sampling.Samples` divides it.
     distance : ndarray, shape (s,)
         How far the middle of each part lies from the surface before, mm; face by face.
     """
 
-    parts: Array
+    division: Array
     distance: Array
 
 
@@ -47,14 +47,14 @@ def change_map(before: Mesh, after: Mesh) -> ChangeMap:
     --------
     >>> from caulkcore.mesh.simple_solids import cuboid
     >>> found = change_map(cuboid(), cuboid((10.0, 10.0, 12.0)))
-    >>> int((found.parts > 0).sum()), round(found.distance.max().item(), 6)
+    >>> int((found.division[:, 0] > 0).sum()), round(found.distance.max().item(), 6)
     (10, 2.0)
     """
     new = changed_faces(before, after)[1]
-    parts = np.zeros(len(after.faces), dtype=np.int64)
+    division = np.zeros((len(after.faces), 3), dtype=np.int64)
     if not new.any() or not len(before.faces):
-        return ChangeMap(parts, np.zeros(0))
+        return ChangeMap(division, np.zeros(0))
     samples = Samples.of(Mesh(after.vertices, after.faces[new]), after.diagonal / _ACROSS)
     distance, _ = Tree.of(before.vertices, before.faces).nearest(samples.points)
-    parts[new] = samples.parts
-    return ChangeMap(parts, distance)
+    division[new] = samples.division
+    return ChangeMap(division, distance)

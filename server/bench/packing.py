@@ -13,15 +13,18 @@ For the screen, all little-endian, about 10 bytes a triangle:
   belong to none do; then the corners (see `bench._packing_kernels.distances_back`).
 - marks: ``IKMK``, uint32 version 1, uint32 places, then for each place uint32 lines and uint32
   faces, then float32 x 6 for each line from the middle of the skin, then uint32 for each face.
-- soundings: ``IKSD``, uint32 version 1, uint32 faces, uint32 samples, float64 greatest thickness
-  measured, mm; then for each face uint16 k, into k x k parts of which it was divided; then for
-  each sample, face by face, uint16 ball and uint16 ray, as 65,535ths of the greatest, and uint8
-  with 1 where the ball spans a wall and 2 where the ray does (see
-  `caulkcore.thickness.sampling.Samples`).
-- changes: ``IKCH``, uint32 version 1, uint32 faces, uint32 parts, float64 greatest distance, mm;
-  then for each face uint16 k, 0 where it is as it was, else into k x k parts of which it was
-  divided; then for each part uint16 its distance from the surface before, as 65,535ths of the
-  greatest.
+- soundings: ``IKSD``, uint32 version 2, uint32 faces, uint32 samples, float64 greatest thickness
+  measured, mm; then how each face was divided, see below; then for each sample, face by face,
+  uint16 ball and uint16 ray, as 65,535ths of the greatest, and uint8 with 1 where the ball spans
+  a wall and 2 where the ray does.
+- changes: ``IKCH``, uint32 version 2, uint32 faces, uint32 parts, float64 greatest distance, mm;
+  then how each face was divided; then for each part uint16 its distance from the surface before,
+  as 65,535ths of the greatest.
+
+How faces are divided (`caulkcore.thickness.sampling.Samples`): for each uint16 n, 0 where nothing
+is told of a face, then for each uint16 with `slim` in the low 14 bits and the apex above. Of
+version 1, from before slim faces were divided along, only the n are there: `slim` was 1, and the
+apex the second corner.
 
 On the screen the faces stand shell by shell and, within a shell, along a curve through space;
 marks, soundings and changes name them so, and so do the choices that come back from it.
@@ -38,6 +41,7 @@ from caulkcore.io.labels import Labels
 from caulkcore.mesh.arrays import Array
 from caulkcore.mesh.renumber import number_as_met
 from caulkcore.spatial.box_tree import morton_codes
+from caulkcore.thickness.sampling import part_counts
 from caulkcore.thickness.smallest_feature import smallest_feature
 from caulkcore.thickness.thickness_map import ThicknessMap
 from caulkjob.change_map import ChangeMap
@@ -128,16 +132,15 @@ def pack_marks(report: Report, order: Array) -> bytes:
 def pack_soundings(walls: ThicknessMap, order: Array) -> bytes:
     """Thickness all over, the faces in the given order."""
     samples, depths = walls.samples, walls.depths
-    parts = samples.parts[order]
-    row = _rows_in_order(samples.parts, order)
+    row = _rows_in_order(samples.division, order)
     steps = [np.rint(np.minimum(x[row] / walls.most, 1) * 65535) for x in (depths.ball, depths.ray)]
     flags = depths.across[row] | depths.facing[row] << 1
     return b"".join(
         [
             b"IKSD",
-            np.array([1, len(parts), len(row)], dtype="<u4").tobytes(),
+            np.array([2, len(order), len(row)], dtype="<u4").tobytes(),
             np.array([walls.most], dtype="<f8").tobytes(),
-            parts.astype("<u2").tobytes(),
+            _packed_division(samples.division[order]),
             *(x.astype("<u2").tobytes() for x in steps),
             flags.astype("u1").tobytes(),
         ]
@@ -146,25 +149,30 @@ def pack_soundings(walls: ThicknessMap, order: Array) -> bytes:
 
 def pack_changes(changes: ChangeMap, order: Array) -> bytes:
     """Where the skin moved, the faces in the given order."""
-    parts = changes.parts[order]
-    row = _rows_in_order(changes.parts, order)
+    row = _rows_in_order(changes.division, order)
     greatest = float(changes.distance.max(initial=0.0))
     steps = np.rint(changes.distance[row] / max(greatest, 1e-300) * 65535)
     return b"".join(
         [
             b"IKCH",
-            np.array([1, len(parts), len(row)], dtype="<u4").tobytes(),
+            np.array([2, len(order), len(row)], dtype="<u4").tobytes(),
             np.array([greatest], dtype="<f8").tobytes(),
-            parts.astype("<u2").tobytes(),
+            _packed_division(changes.division[order]),
             steps.astype("<u2").tobytes(),
         ]
     )
 
 
-def _rows_in_order(parts: Array, order: Array) -> Array:
-    """Numbers of the samples of faces divided into k x k parts each, face by face as ordered."""
-    begin = np.concatenate([[0], np.cumsum(parts**2)])
-    size = parts[order] ** 2
+def _packed_division(division: Array) -> bytes:
+    n, slim, apex = division.T
+    return n.astype("<u2").tobytes() + (slim | apex << 14).astype("<u2").tobytes()
+
+
+def _rows_in_order(division: Array, order: Array) -> Array:
+    """Numbers of the samples of divided faces, face by face as ordered."""
+    counts = part_counts(division)
+    begin = np.concatenate([[0], np.cumsum(counts)])
+    size = counts[order]
     starts = np.cumsum(size) - size
     return np.arange(int(size.sum())) + np.repeat(begin[order] - starts, size)
 

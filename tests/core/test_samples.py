@@ -5,8 +5,19 @@ import pytest
 from caulkcore import Mesh
 from caulkcore.mesh.topology import Topology
 from caulkcore.thickness import sampling as sample
-from caulkcore.thickness.sampling import Samples, neighbours
-from makers import box, cone, sphere, torus
+from caulkcore.thickness.sampling import Samples, neighbours, part_counts
+from makers import box, cone, sphere, torus, tube
+
+
+def _turned_within(mesh: Mesh) -> Mesh:
+    """The same, its faces beginning at any of their corners."""
+    faces = [np.roll(face, f % 3) for f, face in enumerate(mesh.faces)]
+    return Mesh(mesh.vertices, faces)
+
+
+def _scaled(mesh: Mesh, *by: float) -> Mesh:
+    return Mesh(mesh.vertices * by, mesh.faces)
+
 
 MESHES = {
     "box": (box(10), 1.3),
@@ -14,6 +25,9 @@ MESHES = {
     "ball": (sphere(20, 2), 2.0),
     "ring": (torus(), 1.0),
     "cone": (cone(), 0.7),
+    "rod of long strips": (_turned_within(_scaled(tube(), 1.0, 1.0, 3.0)), 0.8),
+    "slim box": (_turned_within(_scaled(box(10), 1.0, 0.23, 7.0)), 0.9),
+    "drawn-out ball": (_turned_within(_scaled(sphere(20, 2), 0.2, 1.0, 2.0)), 1.5),
 }
 
 
@@ -25,7 +39,7 @@ def taken(request) -> tuple[Mesh, Samples, float]:
 
 def test_parts_cover_their_face_and_are_turned_like_it(taken) -> None:
     mesh, samples, _ = taken
-    assert len(samples.points) == (samples.parts**2).sum() == samples.begin[-1]
+    assert len(samples.points) == part_counts(samples.division).sum() == samples.begin[-1]
     every = np.arange(len(samples.points))
     corners = samples.corners(every)
     cross = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
@@ -47,7 +61,7 @@ def test_parts_are_about_as_large_as_asked(taken) -> None:
 def test_neighbours_share_an_edge_and_are_mutual_within_a_face(taken) -> None:
     mesh, samples, _ = taken
     every = np.arange(len(samples.points))
-    beyond = neighbours(samples.parts, samples.begin, samples.face, Topology(mesh).twin, every)
+    beyond = neighbours(samples.division, samples.begin, samples.face, Topology(mesh).twin, every)
     assert (beyond >= 0).all()
     corners = samples.corners(every)
     row, side = np.nonzero(samples.face[beyond] == samples.face[:, None])
@@ -62,7 +76,7 @@ def test_neighbours_share_an_edge_and_are_mutual_within_a_face(taken) -> None:
 def test_neighbours_across_an_edge_lie_at_the_same_spot_of_it(taken) -> None:
     mesh, samples, _ = taken
     every = np.arange(len(samples.points))
-    beyond = neighbours(samples.parts, samples.begin, samples.face, Topology(mesh).twin, every)
+    beyond = neighbours(samples.division, samples.begin, samples.face, Topology(mesh).twin, every)
     corners = samples.corners(every)
     row, side = np.nonzero(samples.face[beyond] != samples.face[:, None])
     middle = (corners[row, side] + corners[row, (side + 1) % 3]) / 2
@@ -83,8 +97,10 @@ def test_open_edges_have_nothing_beyond() -> None:
     mesh = Mesh(box(10).vertices, box(10).faces[1:])
     samples = Samples.of(mesh, 2.0)
     every = np.arange(len(samples.points))
-    beyond = neighbours(samples.parts, samples.begin, samples.face, Topology(mesh).twin, every)
-    lost = samples.parts[np.flatnonzero(Topology(mesh).twin.reshape(-1, 3) == -1) // 3].sum()
+    beyond = neighbours(samples.division, samples.begin, samples.face, Topology(mesh).twin, every)
+    open_sides = np.flatnonzero(Topology(mesh).twin.reshape(-1, 3) == -1)
+    assert (samples.division[:, 1] == 1).all()
+    lost = samples.division[open_sides // 3, 0].sum()
     assert (beyond < 0).sum() == lost
 
 

@@ -2,6 +2,7 @@
 
 import json
 from dataclasses import replace
+from itertools import pairwise
 
 import manifold3d
 import numpy as np
@@ -451,3 +452,69 @@ def test_a_fine_ridge_does_not_hide_how_thick_its_plate_is(width: float) -> None
     report = examine(plate, rules=rules, rule_sheets=tuple(usual_rule_sheets().values()))
     told = {one.kind: one.thickness for one in report.thinnest}
     assert told["thin-walls"] == pytest.approx(4.0, abs=0.01)
+
+
+def conical_tube(strips: int, rows: int = 1) -> Mesh:
+    """A tube 60 mm long whose wall grows from 0.4 to 2.5 mm, of long strips that run askew."""
+    turn = np.arange(strips) * 2 * np.pi / strips
+    rings = []
+    for inner in (False, True):
+        for share in np.linspace(0, 1, rows + 1):
+            radius = 8 - (0.4 + 2.1 * share if inner else 0)
+            around = turn + 0.05 * share
+            rings.append(np.column_stack([radius * np.cos(around), radius * np.sin(around),
+                                          np.full(strips, 60 * share)]))  # fmt: skip
+    i, j = np.arange(strips), np.roll(np.arange(strips), -1)
+    outer = [k * strips for k in range(rows + 1)]
+    bore = [(rows + 1 + k) * strips for k in range(rows + 1)]
+    # going round: up outside, over the top, down the bore, and across the bottom
+    way = [*outer, *bore[::-1], outer[0]]
+    faces = [
+        half
+        for low, high in pairwise(way)
+        for half in (np.stack([low + i, low + j, high + j], 1),
+                     np.stack([low + i, high + j, high + i], 1))
+    ]  # fmt: skip
+    return Mesh(np.concatenate(rings), np.concatenate(faces))
+
+
+@pytest.mark.parametrize(("strips", "rows"), [(96, 1), (96, 40), (200, 1), (31, 3)])
+def test_a_wall_is_of_one_kind_at_every_limit_however_it_is_divided(strips, rows) -> None:
+    mesh = conical_tube(strips, rows)
+    assert mesh.volume > 0
+    walls = measure_thickness(mesh, 0.8, greatest=7.0)
+    assert walls.could_miss(0.8) is None
+    assert len(walls.samples.points) < 300_000
+    flat = np.cos(np.pi / strips)  # of a ring of flat sides
+    for limit in (0.5, 0.6, 0.7, 0.8, 1.0, 1.4):
+        regions = walls.regions(limit)
+        assert len(regions) == 1
+        assert regions.thickness[0] == pytest.approx(0.4 * flat, rel=0.03)
+        assert regions.free_standing[0]
+        assert not regions.wire[0]
+        height = (limit / flat - 0.4) / 2.1 * 60
+        assert regions.height[0] == pytest.approx(height, rel=0.05, abs=0.5)
+    found = examine(mesh, rules=usual_rule_sheet("tough-resin"))
+    assert [one.kind for one in found.findings] == ["thin-free-walls"]
+
+
+def test_what_is_thinner_than_every_limit_is_told_of_whatever_kind_it_is() -> None:
+    # below 0.6 mm a plate on a block, with a corner held; below 0.8 mm held from above as well,
+    # by a wing of 0.7 mm
+    solid = (
+        block(22, 10, 6).translate((10, 0, -3))
+        + block(20, 0.5, 10).translate((10, 0, 5))
+        + Solid.hull(
+            block(0.01, 0.5, 2).translate((20, 0, 9)) + block(0.01, 0.7, 2).translate((22, 0, 9))
+        )
+        + block(20, 0.7, 12).translate((32, 0, 14))
+        + block(22, 10, 6).translate((32, 0, 23))
+    )
+    mesh = made(solid)
+    walls = measure_thickness(mesh, 0.8)
+    kinds = [bool(walls.regions(limit).free_standing[0]) for limit in (0.6, 0.8)]
+    assert kinds == [True, False]
+    found = examine(mesh, rules=usual_rule_sheet("tough-resin"))
+    assert [one.kind for one in found.findings] == ["thin-free-walls"]
+    place = found.findings[0].places[0]
+    assert (place.thickness, place.limit) == (pytest.approx(0.5), 0.6)

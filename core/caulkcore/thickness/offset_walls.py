@@ -85,7 +85,7 @@ def offset_walls(zone: OffsetZone, side: Side, without: set[int]) -> OffsetResul
     share, blocked = _shares(zone, before, live, wall_of, side)
     if blocked:
         return OffsetResult(zone.mesh, blocked)
-    seen = live & zone.leads & before.is_wall
+    seen = live & before.is_wall
     lack = np.where(seen, np.maximum(goal * _SPARE - before.wall, 0.0), 0.0)
     out = share * lack
     air = _walls_without_clearance(zone, out, wall_of)

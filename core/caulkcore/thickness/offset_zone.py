@@ -127,7 +127,7 @@ class OffsetZone:
         for i, one in enumerate(chosen):
             regions = one.regions
             here = (regions.outline_of == one.row) & (np.cos(regions.outline_turn) > _SMOOTH)
-            ends.append(regions.outline[here].mean(axis=1))
+            ends.append(regions.outline_at[here])
             sides.append(patch[regions.outline_face[here]])
             owners.append(np.full(int(here.sum()), i))
         on_sides, near = np.isin(patch, np.concatenate(sides))[stood], np.concatenate(ends)

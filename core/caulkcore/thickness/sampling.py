@@ -8,6 +8,7 @@ import numpy as np
 from ..jit import nb
 from ..mesh._face_kernels import cross_at
 from ..mesh.arrays import Array, frozen
+from ..mesh.split_edges import edge_lengths
 from ..mesh.triangle_mesh import Mesh, face_areas
 
 MOST_SAMPLES = 250_000
@@ -16,21 +17,28 @@ MOST_SAMPLES = 250_000
 _WIDER = 1.08
 """By how much samples are spaced wider at a time, until there are few enough."""
 _SLIM = 2.0
-"""Parts of slim faces may be so many times as long as wide."""
+"""Parts may be so many times as long as wide; faces slimmer than that are divided along, too."""
+MOST_SLIM = 10_000
+"""Rows of parts that a slim face has at most for each part of its shortest side."""
+AS_EVER = 1
+"""Corner that the rows run to where a face is as often divided along as across."""
 
 
 @dataclass(frozen=True, eq=False)
 class Samples:
-    """A mesh whose faces are divided into k x k triangles each, one sample in the middle of each.
+    """A mesh whose faces are divided into triangular parts, one sample in the middle of each.
 
-    The triangles of a face stand together, row by row: of row i (of k, counted from the corner
-    across which the second and third corner lie) the upright and the hanging ones by turns.
+    A face has rows of parts from one of its sides to the corner across, its *apex*. The side is
+    divided into n, the other two into n times `slim` each, so that parts of a slim face are hardly
+    longer than wide; line r of the k + 1 between rows is divided into ceil((k - r) / slim). The
+    parts of a face stand together, row by row from the side on: the upright and the hanging ones
+    by turns, from the corner that comes before the apex.
 
     Attributes
     ----------
     mesh : Mesh
-    parts : ndarray, shape (m,), int64
-        k of each face.
+    division : ndarray, shape (m, 3), int64
+        n, `slim` and the apex (0 to 2) of each face.
     begin : ndarray, shape (m + 1,), int64
         First sample of each face.
     points, normals : ndarray, shape (s, 3)
@@ -41,7 +49,7 @@ class Samples:
     """
 
     mesh: Mesh
-    parts: Array
+    division: Array
     begin: Array
     points: Array
     normals: Array
@@ -52,7 +60,7 @@ class Samples:
     def of(mesh: Mesh, spacing: float) -> "Samples":
         """Divide faces into parts of about the size of `spacing`, as far as `MOST_SAMPLES` goes.
 
-        The parts of slim faces are up to twice as long.
+        Sides of parts are up to twice as long.
 
         Parameters
         ----------
@@ -72,26 +80,24 @@ class Samples:
         >>> round(samples.area.sum().item(), 6)
         600.0
         """
-        tri = mesh.vertices[mesh.faces]
-        longest = np.sqrt(((tri - np.roll(tri, 1, axis=1)) ** 2).sum(axis=2).max(axis=1))
+        sides = edge_lengths(mesh.vertices, mesh.faces)
         area = face_areas(mesh.vertices, mesh.faces)
-        size = np.maximum(np.sqrt(2 * area), longest / _SLIM)
-        parts = np.maximum(np.ceil(size / spacing), 1).astype(np.int64)
-        room = max(MOST_SAMPLES, len(parts))
-        while (parts**2).sum() > room:
+        room = max(MOST_SAMPLES, len(area))
+        division = _division(sides, area, spacing)
+        while part_counts(division).sum() > room:
             spacing *= _WIDER
-            parts = np.maximum(np.ceil(size / spacing), 1).astype(np.int64)
-        begin = np.concatenate([[0], np.cumsum(parts**2)])
+            division = _division(sides, area, spacing)
+        begin = np.concatenate([[0], np.cumsum(part_counts(division))])
         points, normals, face = _sample(
-            frozen(mesh.vertices, np.float64), frozen(mesh.faces, np.int32), parts, begin
+            frozen(mesh.vertices, np.float64), frozen(mesh.faces, np.int32), division, begin
         )
-        return Samples(mesh, parts, begin, points, normals, face, float(spacing))
+        return Samples(mesh, division, begin, points, normals, face, float(spacing))
 
     @cached_property
     def area(self) -> Array:
         """Area that each sample stands for, mm², shape (s,)."""
         whole = face_areas(self.mesh.vertices, self.mesh.faces)
-        return (whole / self.parts**2)[self.face]
+        return _areas(whole, self.division, self.begin, self.face)
 
     def corners(self, selected: Array) -> Array:
         """Corners of the triangles of some samples, shape (k, 3, 3).
@@ -107,7 +113,7 @@ class Samples:
         """
         return _corners(
             frozen(self.mesh.vertices, np.float64), frozen(self.mesh.faces, np.int32),
-            self.parts, self.begin, self.face, frozen(selected, np.int64),
+            self.division, self.begin, self.face, frozen(selected, np.int64),
         )  # fmt: skip
 
     def at(self, face: Array, points: Array) -> Array:
@@ -124,108 +130,197 @@ class Samples:
         ndarray, shape (k,)
             Numbers of samples.
         """
-        a, b, c = (self.mesh.vertices[self.mesh.faces[face, k]] for k in range(3))
+        n, slim, apex = self.division[face].T
+        # from the corner before the apex: to the apex, and along the side across from it
+        a, b, c = (self.mesh.vertices[self.mesh.faces[face, (apex + k) % 3]] for k in (2, 0, 1))
         u, v, w = b - a, c - a, points - a
         uu, uv, vv = (np.einsum("ij,ij->i", x, y) for x, y in ((u, u), (u, v), (v, v)))
         uw, vw = np.einsum("ij,ij->i", u, w), np.einsum("ij,ij->i", v, w)
         det = np.maximum(uu * vv - uv * uv, 1e-300)
-        k = self.parts[face]
         s = np.clip((vv * uw - uv * vw) / det, 0, 1)
         t = np.clip((uu * vw - uv * uw) / det, 0, 1 - s)
-        i = np.minimum((s * k).astype(np.int64), k - 1)
-        j = np.minimum((t * k).astype(np.int64), k - 1 - i)
-        hangs = (s * k - i + t * k - j > 1) & (j < k - 1 - i)
-        return self.begin[face] + i * (2 * k - i) + 2 * j + hangs
+        k = n * slim
+        row = np.minimum((s * k).astype(np.int64), k - 1)
+        up = s * k - row
+        near, far = -((row - k) // slim), -((row + 1 - k) // slim)
+        along = t / np.maximum(1 - s, 1e-300) * (near + up * (far - near))
+        j = np.minimum(along.astype(np.int64), near - 1)
+        hangs = (up + along - j > 1) & (j < far)
+        return self.begin[face] + _before_row(row, k, slim) + 2 * j + hangs
+
+
+def part_counts(division: Array) -> Array:
+    """Parts of faces divided as `Samples` divides them, shape (m,); none where n is 0.
+
+    Parameters
+    ----------
+    division : ndarray, shape (m, 3), int64
+
+    Returns
+    -------
+    ndarray, shape (m,), int64
+    """
+    n, slim, _ = division.T
+    return np.asarray(n * (slim * (n + 1) - 1))
+
+
+def _division(sides: Array, area: Array, spacing: float) -> Array:
+    """How faces are divided into parts of about a size; n, slim and apex of each, shape (m, 3)."""
+    longest, shortest = sides.max(axis=1), sides.min(axis=1)
+    size = np.maximum(np.sqrt(2 * area), longest / _SLIM)
+    # what has its shortest side at the far end of its height, rather than a flat corner between
+    slim = (longest >= _SLIM * shortest) & (2 * area >= shortest**2)
+    n = np.maximum(np.ceil(np.where(slim, shortest, size) / spacing), 1)
+    rows = np.where(slim, np.clip(np.ceil(longest / spacing / n), 1, MOST_SLIM), 1)
+    # sides run from each corner to the next: the apex is across
+    apex = np.where(rows > 1, (sides.argmin(axis=1) + 2) % 3, AS_EVER)
+    return np.stack([n, rows, apex], axis=1).astype(np.int64)
 
 
 @nb.njit(cache=True)
-def _row(rank: int, k: int) -> tuple[int, int, int]:
-    """Row, place in it and whether it hangs, of the triangle of this rank in its face."""
-    i = int(k - np.sqrt(float(k * k - rank)))
-    while i * (2 * k - i) > rank:
-        i -= 1
-    while (i + 1) * (2 * k - i - 1) <= rank:
-        i += 1
-    rest = rank - i * (2 * k - i)
-    return i, rest // 2, rest % 2
+def _parts_to_apex(rows: int, slim: int) -> int:
+    """Parts of so many rows, counted from the apex."""
+    whole, rest = rows // slim, rows % slim
+    on_lines = slim * whole * (whole + 1) // 2 + rest * (whole + 1)
+    return 2 * on_lines - (whole + (1 if rest > 0 else 0))
+
+
+def _before_row(row: Array, k: Array, slim: Array) -> Array:
+    """Parts of some faces, with k rows each, that stand before a row."""
+    whole, rest = np.divmod(k - row, slim)
+    on_lines = slim * whole * (whole + 1) // 2 + rest * (whole + 1)
+    n = k // slim
+    return np.asarray(n * (slim * (n + 1) - 1) - 2 * on_lines + whole + (rest > 0))
+
+
+@nb.njit(cache=True)
+def _begin_of_row(row: int, n: int, slim: int) -> int:
+    return n * (slim * (n + 1) - 1) - _parts_to_apex(n * slim - row, slim)
+
+
+@nb.njit(cache=True)
+def _on_line(line: int, n: int, slim: int) -> int:
+    """Into how many a line between rows is divided."""
+    return (n * slim - line + slim - 1) // slim
+
+
+@nb.njit(cache=True)
+def _place(rank: int, n: int, slim: int) -> tuple[int, int, int]:
+    """Row, place in it and whether it hangs, of the part of this rank in its face."""
+    from_apex = n * (slim * (n + 1) - 1) - 1 - rank
+    # rows come in blocks of `slim`; the first of a block has one part less than the others
+    block = int((np.sqrt((slim - 1.0) ** 2 + 4.0 * slim * from_apex) - (slim - 1.0)) / (2.0 * slim))
+    while block * (slim * (block + 1) - 1) > from_apex:
+        block -= 1
+    while (block + 1) * (slim * (block + 2) - 1) <= from_apex:
+        block += 1
+    rest = from_apex - block * (slim * (block + 1) - 1) - (2 * block + 1)
+    row = n * slim - 1 - block * slim
+    if rest >= 0:
+        row -= 1 + rest // (2 * block + 2)
+    rest = rank - _begin_of_row(row, n, slim)
+    return row, rest // 2, rest % 2
+
+
+@nb.njit(cache=True)
+def _point_on(  # type: ignore[no-untyped-def]
+    vertices: Array, faces: Array, division: Array, f: int, line: int, j: int
+):
+    """Point j of a line between the rows of a face."""
+    n, slim, apex = division[f, 0], division[f, 1], division[f, 2]
+    a, b, c = faces[f, (apex + 2) % 3], faces[f, apex], faces[f, (apex + 1) % 3]
+    p = line / (n * slim)
+    q = (1.0 - p) * j / max(_on_line(line, n, slim), 1)
+    x, y, z = vertices[a, 0], vertices[a, 1], vertices[a, 2]
+    return (
+        x + p * (vertices[b, 0] - x) + q * (vertices[c, 0] - x),
+        y + p * (vertices[b, 1] - y) + q * (vertices[c, 1] - y),
+        z + p * (vertices[b, 2] - z) + q * (vertices[c, 2] - z),
+    )
+
+
+@nb.njit(cache=True)
+def _part(  # type: ignore[no-untyped-def]
+    vertices: Array, faces: Array, division: Array, f: int, row: int, j: int, hangs: int
+):
+    """The corners of a part, from the one nearest to the corner before the apex."""
+    if hangs:
+        return (
+            _point_on(vertices, faces, division, f, row + 1, j),
+            _point_on(vertices, faces, division, f, row + 1, j + 1),
+            _point_on(vertices, faces, division, f, row, j + 1),
+        )
+    return (
+        _point_on(vertices, faces, division, f, row, j),
+        _point_on(vertices, faces, division, f, row + 1, j),
+        _point_on(vertices, faces, division, f, row, j + 1),
+    )
 
 
 @nb.njit(cache=True, parallel=True)
-def _sample(vertices: Array, faces: Array, parts: Array, begin: Array):  # type: ignore[no-untyped-def]
+def _sample(  # type: ignore[no-untyped-def]
+    vertices: Array, faces: Array, division: Array, begin: Array
+):
     s = begin[-1]
     points, normals = np.empty((s, 3)), np.empty((s, 3))
     face = np.empty(s, dtype=np.int64)
     for f in nb.prange(len(faces)):
-        a, b, c = faces[f, 0], faces[f, 1], faces[f, 2]
-        ux, uy, uz = (vertices[b, 0] - vertices[a, 0], vertices[b, 1] - vertices[a, 1],
-                      vertices[b, 2] - vertices[a, 2])  # fmt: skip
-        vx, vy, vz = (vertices[c, 0] - vertices[a, 0], vertices[c, 1] - vertices[a, 1],
-                      vertices[c, 2] - vertices[a, 2])  # fmt: skip
-        nx, ny, nz = cross_at(vertices, a, b, c)
+        nx, ny, nz = cross_at(vertices, faces[f, 0], faces[f, 1], faces[f, 2])
         size = np.sqrt(nx * nx + ny * ny + nz * nz)
         size = 1.0 / size if size > 0.0 else 0.0
-        k = parts[f]
+        n, slim = division[f, 0], division[f, 1]
         at = begin[f]
-        for i in range(k):
-            for j in range(k - i):
-                for hangs in range(2 if j < k - i - 1 else 1):
-                    s1 = (i + (1.0 + hangs) / 3.0) / k
-                    t1 = (j + (1.0 + hangs) / 3.0) / k
-                    points[at, 0] = vertices[a, 0] + s1 * ux + t1 * vx
-                    points[at, 1] = vertices[a, 1] + s1 * uy + t1 * vy
-                    points[at, 2] = vertices[a, 2] + s1 * uz + t1 * vz
-                    normals[at, 0], normals[at, 1], normals[at, 2] = nx * size, ny * size, nz * size
-                    face[at] = f
-                    at += 1
+        for row in range(n * slim):
+            for place in range(_on_line(row, n, slim) + _on_line(row + 1, n, slim)):
+                a, b, c = _part(vertices, faces, division, f, row, place // 2, place % 2)
+                points[at, 0] = (a[0] + b[0] + c[0]) / 3.0
+                points[at, 1] = (a[1] + b[1] + c[1]) / 3.0
+                points[at, 2] = (a[2] + b[2] + c[2]) / 3.0
+                normals[at, 0], normals[at, 1], normals[at, 2] = nx * size, ny * size, nz * size
+                face[at] = f
+                at += 1
     return points, normals, face
 
 
-@nb.njit(cache=True)
-def _corners(  # type: ignore[no-untyped-def]
-    vertices: Array, faces: Array, parts: Array, begin: Array, face: Array, selected: Array
-):
-    out = np.empty((len(selected), 3, 3))
-    for x in range(len(selected)):
-        f = face[selected[x]]
-        k = parts[f]
-        i, j, hangs = _row(selected[x] - begin[f], k)
-        for corner in range(3):
-            if hangs:
-                p, q = i + (corner != 2), j + (corner != 0)
-            else:
-                p, q = i + (corner == 1), j + (corner == 2)
-            for d in range(3):
-                a = vertices[faces[f, 0], d]
-                out[x, corner, d] = (
-                    a
-                    + p / k * (vertices[faces[f, 1], d] - a)
-                    + q / k * (vertices[faces[f, 2], d] - a)
-                )
+@nb.njit(cache=True, parallel=True)
+def _areas(whole: Array, division: Array, begin: Array, face: Array) -> Array:
+    out = np.empty(len(face))
+    for x in nb.prange(len(face)):
+        f = face[x]
+        n, slim = division[f, 0], division[f, 1]
+        row, _, hangs = _place(x - begin[f], n, slim)
+        k, line = n * slim, row + hangs
+        out[x] = whole[f] * (1.0 - line / k) / (k * _on_line(line, n, slim))
     return out
 
 
 @nb.njit(cache=True)
-def _along(i: int, j: int, k: int, side: int) -> int:
-    """Which of the k parts of a side of the face an upright triangle has, in the side's sense."""
-    if side == 0:
-        return i
-    return j if side == 1 else k - 1 - j
+def _corners(  # type: ignore[no-untyped-def]
+    vertices: Array, faces: Array, division: Array, begin: Array, face: Array, selected: Array
+):
+    out = np.empty((len(selected), 3, 3))
+    for x in range(len(selected)):
+        f = face[selected[x]]
+        row, j, hangs = _place(selected[x] - begin[f], division[f, 0], division[f, 1])
+        part = _part(vertices, faces, division, f, row, j, hangs)
+        for corner in range(3):
+            for d in range(3):
+                out[x, corner, d] = part[corner][d]
+    return out
 
 
 @nb.njit(cache=True)
-def _on_side(x: int, k: int, side: int) -> int:
-    """Rank of the triangle at part x of a side."""
+def _at_side(x: int, n: int, slim: int, side: int) -> int:
+    """Rank of the part at piece x of a side, counted from the corner before the apex."""
     if side == 0:
-        i, j = x, 0
-    elif side == 1:
-        i, j = k - 1 - x, x
-    else:
-        i, j = 0, k - 1 - x
-    return i * (2 * k - i) + 2 * j
+        return _begin_of_row(x, n, slim)
+    if side == 1:
+        return _begin_of_row(n * slim - x, n, slim) - 1
+    return 2 * (n - 1 - x)
 
 
 @nb.njit(cache=True)
-def neighbours(parts: Array, begin: Array, face: Array, twin: Array, selected: Array) -> Array:
+def neighbours(division: Array, begin: Array, face: Array, twin: Array, selected: Array) -> Array:
     """Triangles across the three sides of some samples' triangles, shape (k, 3), -1 where none.
 
     The sides are those from corner to next corner as `Samples.corners` gives them. Where the face
@@ -233,7 +328,7 @@ def neighbours(parts: Array, begin: Array, face: Array, twin: Array, selected: A
 
     Parameters
     ----------
-    parts, begin, face : ndarray, shape (m,), (m + 1,), (s,)
+    division, begin, face : ndarray, shape (m, 3), (m + 1,), (s,)
         As of `Samples`.
     twin : ndarray, shape (3 m,)
         Half-edge across each half-edge of the mesh, negative where there is not just one.
@@ -248,29 +343,39 @@ def neighbours(parts: Array, begin: Array, face: Array, twin: Array, selected: A
     out = np.full((len(selected), 3), -1, dtype=np.int64)
     for x in range(len(selected)):
         f = face[selected[x]]
-        k = parts[f]
-        i, j, hangs = _row(selected[x] - begin[f], k)
+        n, slim, apex = division[f, 0], division[f, 1], division[f, 2]
+        row, j, hangs = _place(selected[x] - begin[f], n, slim)
+        first = begin[f] + _begin_of_row(row, n, slim)
+        near, far = _on_line(row, n, slim), _on_line(row + 1, n, slim)
+        # the side of the face that each side of the part lies on, if any, and which piece of it
         if hangs:
-            # corners (i+1, j), (i+1, j+1), (i, j+1)
-            out[x, 0] = begin[f] + (i + 1) * (2 * k - i - 1) + 2 * j
-            out[x, 1] = begin[f] + i * (2 * k - i) + 2 * (j + 1)
-            out[x, 2] = begin[f] + i * (2 * k - i) + 2 * j
-            continue
-        for side in range(3):
-            inner = (j > 0) if side == 0 else ((i + j < k - 1) if side == 1 else (i > 0))
+            out[x, 0] = begin[f] + _begin_of_row(row + 1, n, slim) + 2 * j
+            out[x, 2] = first + 2 * j
+            inner = j + 1 < near
             if inner:
-                if side == 0:
-                    out[x, side] = begin[f] + i * (2 * k - i) + 2 * (j - 1) + 1
-                elif side == 1:
-                    out[x, side] = begin[f] + i * (2 * k - i) + 2 * j + 1
-                else:
-                    out[x, side] = begin[f] + (i - 1) * (2 * k - i + 1) + 2 * j + 1
+                out[x, 1] = first + 2 * (j + 1)
+        else:
+            inner = j < far
+            if inner:
+                out[x, 1] = first + 2 * j + 1
+            if j > 0:
+                out[x, 0] = first + 2 * j - 1
+            if row > 0:
+                out[x, 2] = begin[f] + _begin_of_row(row - 1, n, slim) + 2 * j + 1
+        for side in range(3):
+            if out[x, side] >= 0:
                 continue
-            h = twin[3 * f + side]
+            h = twin[3 * f + (apex + 2 + side) % 3]
             if h < 0:
                 continue
-            g, other = h // 3, h % 3
-            share = (_along(i, j, k, side) + 0.5) / k
-            y = min(int((1.0 - share) * parts[g]), parts[g] - 1)
-            out[x, side] = begin[g] + _on_side(y, parts[g], other)
+            if side == 2:
+                share = (n - 1 - j + 0.5) / n
+            else:
+                share = ((row if side == 0 else n * slim - 1 - row) + 0.5) / (n * slim)
+            g = h // 3
+            m, thin = division[g, 0], division[g, 1]
+            other = (h - division[g, 2] + 1) % 3
+            pieces = m if other == 2 else m * thin
+            y = min(int((1.0 - share) * pieces), pieces - 1)
+            out[x, side] = begin[g] + _at_side(y, m, thin, other)
     return out

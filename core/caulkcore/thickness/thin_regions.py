@@ -22,6 +22,8 @@ ROUND = 2.0
 """A region is a wire when, across the thickness, it is at most this many times as wide."""
 _WIDTHS_ASKED = 24
 """Samples of each region at which its width is measured."""
+_ENDS_BESIDE = 32
+"""Ends of a region that tell together which way it goes on: those of some eight samples."""
 _DIRECTIONS = 6
 """Directions across the thickness in which it is: every 30 degrees."""
 
@@ -46,6 +48,8 @@ class ThinRegions:
         does.
     outline : ndarray, shape (k, 2, 3)
         Segments between thin and thicker skin: the contour of the limit.
+    outline_at : ndarray, shape (k, 3)
+        Where the thickness is the limit, between the samples on both sides of each.
     outline_of : ndarray, shape (k,)
         The region that each belongs to.
     outline_face : ndarray, shape (k,)
@@ -62,6 +66,7 @@ class ThinRegions:
     wire: Array
     height: Array
     outline: Array
+    outline_at: Array
     outline_of: Array
     outline_face: Array
     outline_turn: Array
@@ -105,7 +110,7 @@ def thin_regions(
     members = np.flatnonzero(thin)
     rank = np.full(len(thin), -1, dtype=np.int32)
     rank[members] = np.arange(len(members))
-    beyond = neighbours(samples.parts, samples.begin, samples.face, twin, members)
+    beyond = neighbours(samples.division, samples.begin, samples.face, twin, members)
     side, other = np.nonzero(beyond >= 0)[0], beyond[beyond >= 0]
     joins = [np.stack([side, rank[other]], axis=1)[thin[other]]]
     # the two sides of a wall belong together
@@ -122,7 +127,7 @@ def thin_regions(
     groups = groups.take(np.flatnonzero(area >= SPECK * limit * limit))
     least = groups.reduce(np.minimum, wall[groups.items])
     groups = groups.take(np.argsort(least, kind="stable"))
-    ends = _ends(samples, twin, groups, thin)
+    ends = _ends(samples, depths, twin, groups, thin, limit)
     where = np.array([groups[g][np.argmin(wall[groups[g]])] for g in range(len(groups))], dtype=int)
     return ThinRegions(
         groups,
@@ -133,6 +138,7 @@ def thin_regions(
         _wire(samples, depths, tree, groups),
         _height(samples, groups, ends),
         ends.segments,
+        ends.at,
         ends.owner,
         samples.face[ends.members],
         ends.angle,
@@ -141,43 +147,82 @@ def thin_regions(
 
 @dataclass(frozen=True, eq=False)
 class _Ends:
-    """Where regions end: the segment, the region, the sample within, how the skin turns there."""
+    """Where regions end: the segment, the place between the samples where the thickness is the
+    limit, the region, the sample within, how the skin turns there."""
 
     segments: Array
+    at: Array
     owner: Array
     members: Array
     angle: Array
 
 
-def _ends(samples: Samples, twin: Array, groups: Groups, thin: Array) -> _Ends:
+def _ends(
+    samples: Samples, depths: BallAndRay, twin: Array, groups: Groups, thin: Array, limit: float
+) -> _Ends:
     items = groups.items
     owner = np.repeat(np.arange(len(groups)), groups.sizes)
-    beyond = neighbours(samples.parts, samples.begin, samples.face, twin, items)
+    beyond = neighbours(samples.division, samples.begin, samples.face, twin, items)
     row, side = np.nonzero((beyond >= 0) & ~thin[beyond])
     members = items[row]
     corners, here = samples.corners(members), np.arange(len(members))
     segments = np.stack([corners[here, side], corners[here, (side + 1) % 3]], axis=1)
     edge = segments[:, 1] - segments[:, 0]
-    normal, after = samples.normals[members], samples.normals[beyond[row, side]]
+    outside = beyond[row, side]
+    normal, after = samples.normals[members], samples.normals[outside]
     # convex by how far the surface beyond turns away
     angle = np.arctan2(
         np.einsum("ij,ij->i", np.cross(normal, after), edge)
         / np.maximum(np.linalg.norm(edge, axis=1), 1e-300),
         np.einsum("ij,ij->i", normal, after),
     )
-    return _Ends(segments, owner[row], members, angle)
+    # in the middle of the side where there is no wall beyond, or the skin turns
+    here, there = depths.wall[members], depths.wall[outside]
+    goes_on = depths.is_wall[outside] & (there > here) & (np.abs(angle) < RIM)
+    share = np.clip((limit - here) / np.where(goes_on, there - here, 1.0), 0.0, 1.0)[:, None]
+    between = (1 - share) * samples.points[members] + share * samples.points[outside]
+    at = np.where(goes_on[:, None], between, segments.mean(axis=1))
+    return _Ends(segments, at, owner[row], members, angle)
 
 
 def _free_standing(samples: Samples, groups: Groups, ends: _Ends) -> Array:
-    """Whether each region goes on into thicker material on one side only, or on none."""
+    """Whether each region goes on into thicker material on one side only, or on none.
+
+    Sides of samples zigzag along the contour, each face its own way: what counts of each is what
+    goes the way of those beside it.
+    """
     edge = ends.segments[:, 1] - ends.segments[:, 0]
     outward = np.cross(edge, samples.normals[ends.members])
     goes_on = ends.angle < RIM
+    outward, owner = outward[goes_on], ends.owner[goes_on]
+    ways = _ways_round(ends.segments[goes_on].mean(axis=1), outward, owner)
     total = np.zeros((len(groups), 3))
     length = np.zeros(len(groups))
-    np.add.at(total, ends.owner[goes_on], outward[goes_on])
-    np.add.at(length, ends.owner[goes_on], np.linalg.norm(outward[goes_on], axis=1))
+    np.add.at(total, owner, outward)
+    np.add.at(length, owner, np.einsum("ij,ij->i", outward, ways))
     return np.linalg.norm(total, axis=1) >= ONE_SIDED * length
+
+
+def _ways_round(at: Array, outward: Array, owner: Array) -> Array:
+    """Unit vectors: the mean way outward of the ends of the same region nearest to each."""
+    if not len(at):
+        return outward
+    from scipy.spatial import cKDTree  # half a second to import, and most models have none thin
+
+    count = np.bincount(owner)
+    # regions stand far from each other along a fourth axis
+    apart = 4.0 * float(np.linalg.norm(np.ptp(at, axis=0))) + 1.0
+    places = np.column_stack([at, apart * owner])
+    asked = min(_ENDS_BESIDE, len(at))
+    away, near = cKDTree(places).query(places, k=asked)
+    away, near = away.reshape(len(at), asked), near.reshape(len(at), asked)
+    # not so many that they lie round all of a small region
+    taken = np.clip(count[owner] // 6, 1, asked)
+    reach = np.maximum(away[np.arange(len(at)), taken - 1], 1e-300)[:, None]
+    # less and less, for a sharp end would count half a zigzag
+    weight = np.where(away <= reach, np.exp(-((2.0 * away / reach) ** 2)), 0.0)
+    way = (outward[near] * weight[..., None]).sum(axis=1)
+    return np.asarray(way / np.maximum(np.linalg.norm(way, axis=1, keepdims=True), 1e-300))
 
 
 def _height(samples: Samples, groups: Groups, ends: _Ends) -> Array:
@@ -185,7 +230,7 @@ def _height(samples: Samples, groups: Groups, ends: _Ends) -> Array:
     from scipy.spatial import cKDTree  # half a second to import, and most models have none thin
 
     base = ends.angle < RIM
-    owner, foot = ends.owner[base], ends.segments[base].mean(axis=1)
+    owner, foot = ends.owner[base], ends.at[base]
     height = np.full(len(groups), np.inf)
     order = np.argsort(owner, kind="stable")
     begin = np.searchsorted(owner[order], np.arange(len(groups) + 1))

@@ -162,12 +162,37 @@ def too_thin(
                 (regions.wire == wire) & (regions.free_standing == free) & ~is_detail(regions)
             )
             found.setdefault(kind, []).extend(_meant(walls, limit, regions, rows, meant))
+    _add_left_over(found, walls, rules, meant, scale)
     limit = rules.embossed / scale
     if limit:
         regions = walls.regions(limit)
         rows = np.flatnonzero(is_detail(regions))
         found[RELIEF] = _meant(walls, limit, regions, rows, meant)
     return {kind: lacks for kind, lacks in found.items() if lacks}
+
+
+def _add_left_over(
+    found: dict[str, list[TooThin]],
+    walls: ThicknessMap,
+    rules: RuleSheet,
+    meant: Array,
+    scale: float,
+) -> None:
+    """Add regions thinner than every limit that are of one kind at one limit, of another at the
+    next, and were found at neither: a fin held by what is thicker than it, yet thin itself."""
+    limits = [limit / scale for limit in limits_of(rules)]
+    if not limits:
+        return
+    told = np.zeros(len(walls.samples.face), dtype=bool)
+    for one in (one for lacks in found.values() for one in lacks):
+        told[one.regions.samples[one.row]] = True
+    regions = walls.regions(min(limits))
+    detail = is_detail(regions)
+    rows = [r for r in range(len(regions)) if not (detail[r] or told[regions.samples[r]].any())]
+    for one in _meant(walls, min(limits), regions, np.array(rows, dtype=int), meant):
+        wire, free = bool(regions.wire[one.row]), bool(regions.free_standing[one.row])
+        kind = next(kind for kind, wires, frees, _ in _KINDS if wires == wire and free in frees)
+        found.setdefault(kind, []).append(one)
 
 
 def is_detail(regions: ThinRegions) -> Array:

@@ -4,7 +4,10 @@ import type { Material, Operation, Piece, Report } from "../api/client";
 import { count, length, plural, sizeOf, volume } from "../ui/format";
 import { tintOf } from "../viewer/materials";
 import { isHidden } from "../viewer/shells";
+import { shellsWithin } from "../inhand/carry";
+import { useHand } from "../inhand/hand";
 import { inputLook } from "../ui/field";
+import type { EarlierState } from "../ui/operation-fields";
 import { Reason } from "../ui/reason";
 import { ALL_PIECES, listedPieces, PieceFilter } from "./piece-filter";
 import { useBench } from "./store";
@@ -85,8 +88,8 @@ type Props = {
   /** Run an operation on some pieces, by their numbers; null when nothing can be run now. */
   onOperate: OnOperate | null;
   operations?: readonly Operation[];
-  /** Key of the revision as received; none while that is what is worked on. */
-  received?: number | null;
+  /** Other states of the model, the first one first. */
+  earlier?: readonly EarlierState[];
   material?: Material;
   /** Measure between two pieces; null when one may not. */
   onBetween?: ((pieces: readonly [number, number]) => void) | null;
@@ -110,13 +113,14 @@ export function Pieces({
   operations = NO_OPERATIONS,
   material,
   onDerive = null,
-  received = null,
+  earlier,
   onBetween = null,
 }: Props) {
   const sight = useBench((bench) => bench.sight);
   const piece = useBench((bench) => bench.piece);
   const parting = useBench((bench) => bench.parting);
   const { choosePiece, hide, showOnly, showAll, part } = useBench.getState();
+  const { carryPieces } = useHand.getState();
   const hideAll = useBench((bench) => bench.hideAll);
   const every = useMemo(() => nestedPieces(report.pieces, names), [report, names]);
   const [listing, setListing] = useState(ALL_PIECES);
@@ -290,7 +294,8 @@ export function Pieces({
         onDerive={onDerive && ((wanted) => onDerive(takenNumbers, wanted))}
         onBetween={onBetween && (() => onBetween([takenNumbers[0]!, takenNumbers[1]!]))}
         onLetGo={() => setTaken(new Set())}
-        received={received}
+        onCarry={() => carryPieces(takenNumbers, shellsWithin(report.pieces, taken))}
+        earlier={earlier}
       />
       {report.shells > every.length && (
         <p className="border-t border-rule px-3.5 py-1.5 text-small text-ink-2">

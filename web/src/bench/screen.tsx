@@ -1,4 +1,4 @@
-import { useState } from "react";
+import { useState, useMemo } from "react";
 import { Link, useParams } from "react-router";
 import type { Person } from "../api/client";
 import { isGone, useItem } from "../api/queries";
@@ -97,8 +97,8 @@ function Bench({ id, onKeys }: { id: number; onKeys: () => void }) {
           work.actions.operate.mutate({ revision: revision.id, operation, parameters })
       : null;
   useBenchKeys({ item, shown, ledger, work, chart, lookAt, onKeys, onTrail: () => setTrail(true) });
-  const first = item.revisions[0]?.id ?? null;
-  const received = first === revision?.id ? null : first;
+  // the first one first: where pieces were put back last as they came
+  const earlier = useMemo(() => [...work.earlier].sort((a, b) => a.id - b.id), [work.earlier]);
   return (
     <>
       <Seam segments={shown.seam} open={ledger.open} onOpen={open} />
@@ -118,7 +118,7 @@ function Bench({ id, onKeys }: { id: number; onKeys: () => void }) {
                   : null
               }
               operations={work.operations}
-              received={received}
+              earlier={earlier}
               material={work.ordered}
               onOperate={operate && ((name, pieces, given) => operate(name, { ...given, pieces }))}
               onBetween={work.mayKeep ? setBetween : null}

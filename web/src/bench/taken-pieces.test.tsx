@@ -3,6 +3,7 @@ import { screen, within } from "@testing-library/react";
 import { beforeEach, describe, expect, it, vi } from "vitest";
 import { show } from "../tests/dom";
 import type { Material, Operation } from "../api/client";
+import type { EarlierState } from "../ui/operation-fields";
 import { piece } from "../tests/makers";
 import { nestedPieces, Pieces } from "./pieces";
 import { useBench } from "./store";
@@ -50,9 +51,10 @@ const OPERATIONS = [
 ];
 const material = { rules: { clearance: 0.4 } } as Material;
 
-function taken(numbers: number[], of: number, received: number | null = null) {
+function taken(numbers: number[], of: number, earlier: EarlierState[] = []) {
   const onOperate = vi.fn();
   const onDerive = vi.fn().mockResolvedValue(undefined);
+  const onCarry = vi.fn();
   const plain = { onHide: vi.fn(), onOnly: vi.fn(), onChooseFaces: vi.fn(), onLetGo: vi.fn() };
   const shown = show(
     <TakenPieces
@@ -63,26 +65,33 @@ function taken(numbers: number[], of: number, received: number | null = null) {
       material={material}
       onOperate={onOperate}
       onDerive={onDerive}
-      received={received}
+      onCarry={onCarry}
+      earlier={earlier}
     />,
   );
-  return { ...shown, onOperate, onDerive };
+  return { ...shown, onOperate, onDerive, onCarry };
 }
 
 beforeEach(() => useBench.getState().reset());
 
 describe("taken pieces", () => {
-  it("are moved by steps that are typed; an empty one is none", async () => {
+  it("are copied by steps that are typed; an empty one is none", async () => {
     const { user, onOperate } = taken([4, 7], 3);
-    await user.click(screen.getByText("Move…"));
+    await user.click(screen.getByText("Copy…"));
     const sheet = within(screen.getByRole("dialog"));
-    expect(sheet.getByText("Move: piece 4, 7")).toBeTruthy();
-    const go = sheet.getByRole<HTMLButtonElement>("button", { name: "Move" });
+    expect(sheet.getByText("Copy: piece 4, 7")).toBeTruthy();
+    const go = sheet.getByRole<HTMLButtonElement>("button", { name: "Copy" });
     expect(go.disabled).toBe(true);
     await user.type(sheet.getByLabelText("By, y"), "12.5");
     await user.click(go);
-    expect(onOperate).toHaveBeenCalledWith("move", [4, 7], { by: [0, 12.5, 0] });
+    expect(onOperate).toHaveBeenCalledWith("copy", [4, 7], { by: [0, 12.5, 0], count: 1 });
     expect(screen.queryByRole("dialog")).toBeNull();
+  });
+
+  it("are taken in hand to be moved", async () => {
+    const { user, onCarry } = taken([4, 7], 3);
+    await user.click(screen.getByText("Move…"));
+    expect(onCarry).toHaveBeenCalledOnce();
   });
 
   it("leave a seat with the material's clearance, unless it is told otherwise", async () => {
@@ -95,10 +104,23 @@ describe("taken pieces", () => {
     expect(onOperate).toHaveBeenCalledWith("subtract", [2], { clearance: 0.4, keep: false });
   });
 
-  it("go back where they were when they came, once they are not there", async () => {
-    const { user, onOperate } = taken([2], 3, 11);
-    await user.click(screen.getByText("Put back as received"));
-    expect(onOperate).toHaveBeenCalledWith("put-back", [2], { others: [11] });
+  it("go back where they were in any state that there is another of", async () => {
+    const { user, onOperate } = taken([2], 3, [
+      { id: 11, called: "0, as received" },
+      { id: 14, called: "1, moved" },
+    ]);
+    await user.click(screen.getByText("Put back…"));
+    const sheet = within(screen.getByRole("dialog"));
+    const states = sheet.getByLabelText<HTMLSelectElement>("Others");
+    expect(states.value).toBe("11");
+    await user.selectOptions(states, "1, moved");
+    await user.click(sheet.getByRole("button", { name: "Put back" }));
+    expect(onOperate).toHaveBeenCalledWith("put-back", [2], { others: [14] });
+  });
+
+  it("have nowhere to go back to while there is one state only", () => {
+    taken([2], 3);
+    expect(screen.queryByText("Put back…")).toBeNull();
   });
 
   it("are offered only what makes sense of so many", () => {

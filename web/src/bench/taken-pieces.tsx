@@ -5,7 +5,7 @@ import { Dialog } from "../ui/dialog";
 import { Complaint, Field, inputLook } from "../ui/field";
 import { plural } from "../ui/format";
 import { OneOf } from "../ui/one-of";
-import { useGiven } from "../ui/operation-fields";
+import { type EarlierState, useGiven } from "../ui/operation-fields";
 
 /** What can be done to taken pieces, and of how many of all it is offered. */
 const COMBINED: readonly Done[] = [
@@ -18,10 +18,10 @@ const COMBINED: readonly Done[] = [
 const ASKED: readonly Done[] = [
   { operation: "subtract", says: "Take off the rest", fits: (count, of) => count < of },
   { operation: "cut-out", says: "Cut the rest with it", fits: (count, of) => count < of },
-  { operation: "move", says: "Move", fits: () => true },
   { operation: "turn", says: "Turn", fits: () => true },
   { operation: "mirror", says: "Mirror", fits: () => true },
   { operation: "copy", says: "Copy", fits: () => true },
+  { operation: "put-back", says: "Put back", fits: () => true },
 ];
 type Done = { operation: string; says: string; fits: (count: number, of: number) => boolean };
 
@@ -63,8 +63,10 @@ type Props = {
   /** Measure between the two that are taken; null when one may not. */
   onBetween?: (() => void) | null;
   onLetGo: () => void;
-  /** Key of the revision as received; none while that is what is worked on. */
-  received?: number | null;
+  /** Take them in hand, to be moved. */
+  onCarry: () => void;
+  /** Other states of the model, the first one first. */
+  earlier?: readonly EarlierState[];
 };
 
 /** What can be done with several pieces together. */
@@ -73,8 +75,12 @@ export function TakenPieces(props: Props) {
   const [asked, setAsked] = useState<Done | "item" | null>(null);
   const open = asked !== "item" && operations.find((one) => one.name === asked?.operation);
   if (!taken.length) return null;
+  const can = (operation: string) => operations.some(({ name }) => name === operation);
+  const { earlier = [] } = props;
   const fits = (one: Done) =>
-    one.fits(taken.length, of) && operations.some(({ name }) => name === one.operation);
+    one.fits(taken.length, of) &&
+    can(one.operation) &&
+    (one.operation !== "put-back" || earlier.length > 0);
   return (
     <section aria-label="Taken pieces" className="bg-ink px-3.5 py-2 text-chalk">
       <div className="flex">
@@ -95,20 +101,12 @@ export function TakenPieces(props: Props) {
             {says}
           </Small>
         ))}
+        {can("move") && <Small onClick={onOperate && props.onCarry}>Move…</Small>}
         {ASKED.filter(fits).map((one) => (
           <Small key={one.operation} onClick={onOperate && (() => setAsked(one))}>
             {one.says}…
           </Small>
         ))}
-        {props.received != null && operations.some((one) => one.name === "put-back") && (
-          <Small
-            onClick={
-              onOperate && (() => onOperate("put-back", taken, { others: [props.received] }))
-            }
-          >
-            Put back as received
-          </Small>
-        )}
         <Small onClick={onDerive && (() => setAsked("item"))}>Make an item…</Small>
       </div>
       {asked !== null && asked !== "item" && open && onOperate && (
@@ -122,6 +120,7 @@ export function TakenPieces(props: Props) {
             operation={open}
             says={asked.says}
             clearance={props.material?.rules?.clearance}
+            earlier={earlier}
             onGiven={(given) => {
               setAsked(null);
               onOperate(open.name, taken, { ...given, ...GIVEN[open.name] });
@@ -166,10 +165,12 @@ function Asked(props: {
   operation: Operation;
   says: string;
   clearance: number | undefined;
+  earlier: readonly EarlierState[];
   onGiven: (given: Record<string, unknown>) => void;
 }) {
-  const { operation, says, clearance, onGiven } = props;
+  const { operation, says, clearance, earlier, onGiven } = props;
   const given = useGiven(operation, {
+    earlier,
     without: SETTLED[operation.name],
     usual: operation.name === "subtract" && clearance ? { clearance, keep: true } : {},
   });

@@ -32,7 +32,7 @@ import type { Shown } from "./use-shown";
 import type { Work } from "./use-work";
 import { ViewTools } from "./view-tools";
 
-const HAS_BAR: readonly ToolName[] = ["rule", "cut", "choose", "reference"];
+const HAS_BAR: readonly ToolName[] = ["rule", "cut", "choose", "reference", "carry"];
 const LABELS = 14;
 const NONE: readonly number[] = [];
 const NO_LABELS: readonly Label[] = [];

@@ -1,5 +1,6 @@
 import type { Material, Operation } from "../api/client";
 import type { EarlierState } from "../ui/operation-fields";
+import { CarryBar } from "./carry-bar";
 import { ChooseBar } from "./choose-bar";
 import { CutBar } from "./cut-bar";
 import { useHand } from "./hand";
@@ -50,6 +51,21 @@ export function HandBar({ hand, kept, work, machine, finding, pieceOf }: Props) 
                 };
                 run(lay, null, given);
                 // what came of it is looked at with nothing in hand
+                useHand.getState().take("turn");
+              }
+            : null
+        }
+      />
+    );
+  }
+  if (tool === "carry") {
+    const move = operations.find((one) => one.name === "move");
+    return (
+      <CarryBar
+        onMove={
+          canWork && move
+            ? (pieces, by) => {
+                run(move, null, { pieces: [...pieces], by: [...by] });
                 useHand.getState().take("turn");
               }
             : null

@@ -4,7 +4,7 @@ import type { Choice } from "../viewer/choice";
 import type { Pick } from "../viewer/picks";
 
 /** What the pointer works with; one at a time. */
-export type ToolName = "turn" | "rule" | "probe" | "cut" | "choose" | "reference";
+export type ToolName = "turn" | "rule" | "probe" | "cut" | "choose" | "reference" | "carry";
 
 export type RuleKind = "distance" | "angle" | "round" | "through" | "piece";
 /** Solids that can cut. */
@@ -31,6 +31,18 @@ export type Cutter = {
   across: number;
   height: number;
   axis: "x" | "y" | "z";
+};
+
+/** Which way carried pieces go: as they are seen, along one axis, or level. */
+export type CarryWay = "view" | "x" | "y" | "z" | "level";
+
+/** Pieces that are being moved, and how far they are by now, mm. */
+export type Carry = {
+  pieces: readonly number[];
+  /** Their shells, with all that lies in them. */
+  shells: ReadonlySet<number>;
+  by: readonly [number, number, number];
+  way: CarryWay;
 };
 
 export type Remembered = { name: string; revision: number; runs: readonly number[] };
@@ -72,8 +84,12 @@ export type Hand = {
   /** What was chosen before, the latest last. */
   past: readonly Choice[];
   remembered: readonly Remembered[];
+  carry: Carry | null;
   reference: { kind: ReferenceKind; size: Record<"cube" | "coin" | "hand", number> };
   take: (tool: ToolName) => void;
+  /** Some pieces are in hand, to be moved. */
+  carryPieces: (pieces: readonly number[], shells: ReadonlySet<number>) => void;
+  setCarry: (change: Partial<Carry>) => void;
   setRule: (change: Partial<Hand["rule"]>) => void;
   setCut: (cut: Cut | null) => void;
   setCutPicks: (picks: readonly Pick[], way?: readonly number[]) => void;
@@ -113,20 +129,27 @@ const start = {
   choice: null,
   past: [],
   remembered: [],
+  carry: null as Carry | null,
 };
 
 /** What is in hand over the model, and what was found and chosen with it. */
-export const useHand = create<Hand>((set) => ({
+export const useHand = create<Hand>((set, get) => ({
   ...start,
   choose: { by: "brush", takes: false, through: false, radius: null, angle: 15 },
   reference: { kind: "none", size: { cube: 20, coin: 25, hand: 190 } },
   take: (tool) =>
     set(({ rule }) => ({
       tool,
+      carry: null,
       cutPicks: [],
       jointSpots: null,
       rule: { ...rule, picks: [], shown: null },
     })),
+  carryPieces: (pieces, shells) => {
+    get().take("carry");
+    set({ carry: { pieces, shells, by: [0, 0, 0], way: "view" } });
+  },
+  setCarry: (change) => set(({ carry }) => ({ carry: carry && { ...carry, ...change } })),
   setRule: (change) => set(({ rule }) => ({ rule: { ...rule, ...change } })),
   setCut: (cut) => set({ cut }),
   setCutPicks: (cutPicks, way) => set(way ? { cutPicks, lineWay: way } : { cutPicks }),
@@ -158,6 +181,9 @@ export const useHand = create<Hand>((set) => ({
       LEFT.set(item, {
         ...(Object.fromEntries(kept.map((name) => [name, held[name]])) as Partial<Hand>),
         choose,
+        // what was in hand to be moved lies where it lay
+        carry: null,
+        tool: held.tool === "carry" ? "turn" : held.tool,
         // a measure that was begun is begun again
         rule: { ...rule, picks: [], shown: null },
         cutPicks: [],
@@ -167,7 +193,9 @@ export const useHand = create<Hand>((set) => ({
       return start;
     }),
   forget: () =>
-    set(({ rule }) => ({
+    set(({ rule, tool }) => ({
+      carry: null,
+      tool: tool === "carry" ? "turn" : tool,
       choice: null,
       past: [],
       cutPicks: [],

@@ -1,11 +1,11 @@
 import { useState } from "react";
 import { Button } from "../ui/button";
-import { inputLook } from "../ui/field";
 import { Row } from "./bar";
 import { cutOutBy } from "./cut";
 import { type CutBySolid, type Cutter, useHand } from "./hand";
 import { Spacing, USUAL_SPACING } from "./into-parts";
 import { NoCut } from "./no-cut";
+import { Length, Three } from "./typed-lengths";
 
 const AXES = ["x", "y", "z"] as const;
 /** Of a side, mm. */
@@ -97,60 +97,3 @@ export function SolidBar(props: {
 }
 
 /** Three lengths, along x, y and z. */
-function Three(props: {
-  says: string;
-  label: string;
-  least?: number;
-  values: Cutter["at"];
-  onChange: (values: Cutter["at"]) => void;
-}) {
-  const { says, label, least, values, onChange } = props;
-  return (
-    <>
-      <span className="w-16 text-ink-2">{says}</span>
-      {AXES.map((axis, i) => (
-        <Length
-          key={axis}
-          says={axis}
-          label={`${label}, ${axis}`}
-          least={least}
-          value={values[i]!}
-          onChange={(mm) =>
-            onChange(values.map((was, k) => (k === i ? mm : was)) as [number, number, number])
-          }
-        />
-      ))}
-    </>
-  );
-}
-
-/** A typed length; what is no number yet waits to be typed on. */
-function Length(props: {
-  says: string;
-  label: string;
-  least?: number;
-  value: number;
-  onChange: (mm: number) => void;
-}) {
-  const shown = Number(props.value.toFixed(3));
-  const [typed, setTyped] = useState<string | null>(null);
-  return (
-    <label className="flex items-center gap-1">
-      {props.says}
-      <input
-        type="number"
-        step="any"
-        min={props.least}
-        aria-label={`${props.label}, mm`}
-        className={`${inputLook} !w-20 !px-1.5 !py-1`}
-        value={typed ?? shown}
-        onChange={(event) => {
-          setTyped(event.target.value);
-          const mm = event.target.valueAsNumber;
-          if (Number.isFinite(mm) && (props.least === undefined || mm > 0)) props.onChange(mm);
-        }}
-        onBlur={() => setTyped(null)}
-      />
-    </label>
-  );
-}

@@ -6,6 +6,7 @@ import type { Grip, Hit, PointerAt } from "../viewer/picking";
 import type { Reference } from "../viewer/reference-thing";
 import type { Sight } from "../viewer/shells";
 import { EMPTY_HANDED, type InHand } from "../viewer/viewer";
+import { carrying } from "./carry";
 import { choose } from "./choose";
 import { hideCursor } from "./cursor";
 import { cut, isDrawn, isSolid, outlineOf } from "./cut";
@@ -17,7 +18,7 @@ import { measuredBy, rule } from "./rule";
 import { useClip } from "./use-clip";
 import { useNear } from "./use-near";
 
-const TOOLS: Partial<Record<ToolName, Tool>> = { rule, cut, choose };
+const TOOLS: Partial<Record<ToolName, Tool>> = { rule, cut, choose, carry: carrying };
 
 /** What is measured with the tool in hand, or why nothing is. */
 export type Found = Measured | string | null;
@@ -99,6 +100,7 @@ export function useInHandOver(given: Given): HandInView {
     },
     [tool],
   );
+  const carry = useHand((hand) => hand.carry);
   const spots = useHand((hand) => (hand.tool === "cut" ? hand.jointSpots : null));
   const drawn = useHand((hand) =>
     hand.tool === "cut" && hand.cut && isDrawn(hand.cut.by) ? hand.cut.by : null,
@@ -166,8 +168,9 @@ export function useInHandOver(given: Given): HandInView {
       reference,
       clip,
       ghost,
+      carried: carry,
     }),
-    [grip, tool, hover, choice, measures, points, measuring, name, reference, clip, ghost],
+    [grip, tool, hover, choice, measures, points, measuring, name, reference, clip, ghost, carry],
   );
   return { ground, inHand, pick, found };
 }

@@ -3,6 +3,7 @@ import { useEffect, useMemo } from "react";
 import * as THREE from "three";
 import { dividedFaces } from "./divided-faces";
 import type { Clip } from "./clip";
+import { type Division, readDivision } from "./face-division";
 import { tintedBy } from "./depth-material";
 import type { Sight } from "./shells";
 import { magicOf, type Skin } from "./skin";
@@ -14,9 +15,8 @@ export type Changes = {
   /** New faces, and how many there are in all. */
   fresh: number;
   faces: number;
-  /** Into how many parts along each side a face is divided, 0 if it is as it was; its first part. */
-  parts: Uint16Array;
-  begin: Uint32Array;
+  /** How the new faces are divided. */
+  division: Division;
   /** Of each part, mm. */
   away: Float32Array;
 };
@@ -32,30 +32,25 @@ const STEPS = 65535;
 
 export function unpackChanges(buffer: ArrayBuffer): Changes {
   const view = new DataView(buffer);
-  if (magicOf(view) !== "IKCH" || view.getUint32(4, true) !== 1) {
+  if (magicOf(view) !== "IKCH" || ![1, 2].includes(view.getUint32(4, true))) {
     throw new Error("The changes came in a form that this page does not know; reload it.");
   }
   const faces = view.getUint32(8, true);
   const total = view.getUint32(12, true);
   const greatest = view.getFloat64(16, true);
-  const parts = new Uint16Array(buffer, HEAD, faces);
-  const steps = new Uint16Array(buffer, HEAD + 2 * faces, total);
-  const begin = new Uint32Array(faces + 1);
-  let fresh = 0;
-  for (let f = 0; f < faces; f++) {
-    begin[f + 1] = begin[f]! + parts[f]! ** 2;
-    if (parts[f]) fresh++;
-  }
+  const { division, end } = readDivision(buffer, HEAD, faces, view.getUint32(4, true));
+  const steps = new Uint16Array(buffer, end, total);
+  const fresh = division.n.reduce((count, n) => count + (n ? 1 : 0), 0);
   const away = Float32Array.from(steps, (step) => (step / STEPS) * greatest);
-  return { greatest, fresh, faces, parts, begin, away };
+  return { greatest, fresh, faces, division, away };
 }
 
 /** The faces in sight, each new one in its parts, with how far they are from the surface before. */
 export function changesOf(skin: Skin, changes: Changes, sight: Sight): THREE.BufferGeometry {
-  const { parts, begin, away } = changes;
-  return dividedFaces(skin, "away", parts, sight, (face) => {
-    const first = begin[face]!;
-    return (part) => (parts[face] ? away[first + part]! : AS_IT_WAS);
+  const { division, away } = changes;
+  return dividedFaces(skin, "away", division, sight, (face) => {
+    const first = division.begin[face]!;
+    return (part) => (division.n[face] ? away[first + part]! : AS_IT_WAS);
   });
 }
 

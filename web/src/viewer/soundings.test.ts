@@ -1,6 +1,8 @@
 import * as THREE from "three";
 import { MeshBVH } from "three-mesh-bvh";
 import { describe, expect, it } from "vitest";
+import { dividedFaces } from "./divided-faces";
+import { partCount, readDivision } from "./face-division";
 import { alongOf, sectionAt } from "./section";
 import { ALL_SHOWN } from "./shells";
 import { skinOf } from "./skin";
@@ -49,7 +51,7 @@ describe("soundings", () => {
     const wall = [...soundings.wall];
     [0.5, 0.7, DEEP, 0.9, DEEP].forEach((mm, i) => expect(wall[i]).toBeCloseTo(mm, 3));
     expect(soundings.ray[3]).toBe(DEEP);
-    expect([...soundings.begin]).toEqual([0, 4, 5]);
+    expect([...soundings.division.begin]).toEqual([0, 4, 5]);
     expect(() => unpackSoundings(new ArrayBuffer(64))).toThrow("does not know");
   });
 
@@ -99,7 +101,38 @@ describe("soundings", () => {
       high: [4, 4, 4],
     });
     const lattice = new DepthLattice(bent, soundings);
-    expect([...lattice.of(1)]).toEqual([2, 2, 2, 2].map(() => soundings.most));
+    expect([...lattice.of(1)]).toEqual([2, 2, 2].map(() => soundings.most));
+  });
+
+  it("run along slim faces without steps, too", () => {
+    // a strip 8 by 1 of two faces, each in eight rows from its short side; as deep as far along it
+    const strip = skinOf({
+      positions: new Float32Array([0, 0, 0, 8, 0, 0, 8, 1, 0, 0, 1, 0]),
+      corners: new Uint32Array([0, 1, 2, 0, 2, 3]),
+      starts: new Uint32Array([0, 2]),
+      coarse: null,
+      middle: [0, 0, 0],
+      low: [0, 0, 0],
+      high: [8, 1, 0],
+    });
+    const packed = Uint16Array.of(1, 1, 8 | (0 << 14), 8 | (1 << 14));
+    const { division } = readDivision(packed.buffer, 0, 2, 2);
+    const wall = new Float32Array(2 * partCount(1, 8));
+    const parts = dividedFaces(strip, "part", division, ALL_SHOWN, (face) => (part) => {
+      return division.begin[face]! + part;
+    });
+    const x = parts.getAttribute("position");
+    parts.getAttribute("part").array.forEach((part, i) => (wall[part]! += x.getX(i) / 3));
+    const along = { most: 8, division, wall, ball: wall, ray: wall };
+    const chart = chartOf(strip, along, new DepthLattice(strip, along), ALL_SHOWN);
+    const points = chart.getAttribute("position");
+    expect(points.count).toBe(3 * wall.length);
+    // exact but for the ends of the strip, where there is no part beyond
+    chart.getAttribute("depth").array.forEach((depth, i) => {
+      const inner = points.getX(i) > 1 && points.getX(i) < 7;
+      expect(Math.abs(depth - points.getX(i))).toBeLessThan(inner ? 0.25 : 0.7);
+    });
+    expect(thinArea(strip, along, 4)).toBeCloseTo(4, 0);
   });
 
   it("tell how much skin is thinner than a limit", () => {

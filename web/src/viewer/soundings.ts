@@ -1,6 +1,15 @@
 import * as THREE from "three";
 import type { DepthLattice } from "./depth-lattice";
 import { dividedFaces } from "./divided-faces";
+import {
+  beginOfLine,
+  type Division,
+  onLine,
+  partHolding,
+  readDivision,
+  rowsOf,
+  sharesOf,
+} from "./face-division";
 import type { Sight } from "./shells";
 import { magicOf, type Skin, triangleOf } from "./skin";
 
@@ -8,9 +17,8 @@ import { magicOf, type Skin, triangleOf } from "./skin";
 export type Soundings = {
   /** Beyond this nothing was measured, mm. */
   most: number;
-  /** Into how many parts along each side a face was divided, and its first sample. */
-  parts: Uint16Array;
-  begin: Uint32Array;
+  /** How the faces were divided: a sample in each part. */
+  division: Division;
   /** Of each sample, mm. */
   ball: Float32Array;
   ray: Float32Array;
@@ -27,19 +35,16 @@ const RAY_SPANS = 2;
 
 export function unpackSoundings(buffer: ArrayBuffer): Soundings {
   const view = new DataView(buffer);
-  if (magicOf(view) !== "IKSD" || view.getUint32(4, true) !== 1) {
+  if (magicOf(view) !== "IKSD" || ![1, 2].includes(view.getUint32(4, true))) {
     throw new Error("The soundings came in a form that this page does not know; reload it.");
   }
   const faces = view.getUint32(8, true);
   const samples = view.getUint32(12, true);
   const most = view.getFloat64(16, true);
-  const parts = new Uint16Array(buffer, HEAD, faces);
-  const ballAt = HEAD + 2 * faces;
+  const { division, end: ballAt } = readDivision(buffer, HEAD, faces, view.getUint32(4, true));
   const balls = new Uint16Array(buffer, ballAt, samples);
   const rays = new Uint16Array(buffer, ballAt + 2 * samples, samples);
   const flags = new Uint8Array(buffer, ballAt + 4 * samples, samples);
-  const begin = new Uint32Array(faces + 1);
-  for (let f = 0; f < faces; f++) begin[f + 1] = begin[f]! + parts[f]! ** 2;
   const mm = (steps: number) => (steps === STEPS ? DEEP : (steps / STEPS) * most);
   const ball = Float32Array.from(balls, mm);
   const ray = Float32Array.from(rays, mm);
@@ -48,25 +53,22 @@ export function unpackSoundings(buffer: ArrayBuffer): Soundings {
     const flag = flags[i]!;
     wall[i] = flag & BALL_SPANS ? ball[i]! : flag & RAY_SPANS ? ray[i]! : DEEP;
   }
-  return { most, parts, begin, ball, ray, wall };
+  return { most, division, ball, ray, wall };
 }
 
 /** The sample nearest to a point of a face, from the skin's middle. */
 export function sampleAt(
   skin: Skin,
-  { parts, begin }: Soundings,
+  { division }: Soundings,
   face: number,
   at: THREE.Vector3,
 ): number {
   const weights = new THREE.Vector3();
   triangleOf(skin, face).getBarycoord(at, weights);
-  const k = parts[face]!;
-  const s = Math.min(Math.max(weights.y, 0), 1) * k;
-  const t = Math.min(Math.max(weights.z, 0), 1) * k;
-  const i = Math.min(Math.floor(s), k - 1);
-  const j = Math.min(Math.floor(t), k - 1 - i);
-  const hangs = s - i + t - j > 1 && j < k - 1 - i ? 1 : 0;
-  return begin[face]! + i * (2 * k - i) + 2 * j + hangs;
+  const of = rowsOf(division, face);
+  const corner = [weights.x, weights.y, weights.z];
+  const part = partHolding(of, corner[of.apex]!, corner[(of.apex + 1) % 3]!);
+  return division.begin[face]! + part;
 }
 
 /** The faces in sight divided as they were measured, with the depth at each corner. */
@@ -76,22 +78,36 @@ export function chartOf(
   lattice: DepthLattice,
   sight: Sight,
 ): THREE.BufferGeometry {
-  const { parts } = soundings;
-  return dividedFaces(skin, "depth", parts, sight, (face, k) => {
+  const { division } = soundings;
+  return dividedFaces(skin, "depth", division, sight, (face) => {
     const depths = lattice.of(face);
-    return (_part, p, q) => depths[p * (k + 1) + q]!;
+    const of = rowsOf(division, face);
+    return (_part, line, j) => depths[beginOfLine(of, line) + j]!;
   });
+}
+
+/** Share of a face that is thinner than a limit. */
+function thinShare({ division, wall }: Soundings, face: number, limit: number): number {
+  const of = rowsOf(division, face);
+  let at = division.begin[face]!;
+  let total = 0;
+  for (let row = 0; row < of.rows; row++) {
+    const shares = sharesOf(of, row);
+    const parts = onLine(of, row) + onLine(of, row + 1);
+    for (let place = 0; place < parts; place++) {
+      if (wall[at++]! < limit) total += shares[place % 2]!;
+    }
+  }
+  return total;
 }
 
 /** Area of the skin whose wall is thinner than a limit, mm². */
 export function thinArea(skin: Skin, soundings: Soundings, limit: number): number {
-  const { parts, begin, wall } = soundings;
+  const { division } = soundings;
   let total = 0;
-  for (let f = 0; f < parts.length; f++) {
-    let thin = 0;
-    for (let s = begin[f]!; s < begin[f + 1]!; s++) if (wall[s]! < limit) thin++;
-    if (!thin) continue;
-    total += (triangleOf(skin, f).getArea() * thin) / parts[f]! ** 2;
+  for (let f = 0; f < division.n.length; f++) {
+    const share = thinShare(soundings, f, limit);
+    if (share) total += triangleOf(skin, f).getArea() * share;
   }
   return total;
 }

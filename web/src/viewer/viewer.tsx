@@ -21,7 +21,7 @@ import { depthText, type Probe, ProbeLine } from "./probe";
 import { type Reference, ReferenceThing } from "./reference-thing";
 import { RegionHatch } from "./region";
 import { type Flight, Rig } from "./rig";
-import { cornersInSight, type Sight, type Spread, waysApart } from "./shells";
+import { cornersInSight, isHidden, type Sight, type Spread, waysApart } from "./shells";
 import { type Marks, placeAt, type Skin } from "./skin";
 import type { Soundings } from "./soundings";
 import { Wires } from "./wires";
@@ -51,6 +51,8 @@ export type InHand = {
   /** Where the model is cut, and whether what is away is drawn see-through. */
   clip: Clip | null;
   ghost: boolean;
+  /** Shells that are being moved, and how far they are by now, mm. */
+  carried: { shells: ReadonlySet<number>; by: readonly [number, number, number] } | null;
 };
 
 export const EMPTY_HANDED: InHand = {
@@ -63,6 +65,7 @@ export const EMPTY_HANDED: InHand = {
   reference: null,
   clip: null,
   ghost: false,
+  carried: null,
 };
 
 type Props = {
@@ -105,12 +108,18 @@ type Props = {
 export function Viewer(props: Props) {
   const { skin, looks, sight, places, nameOf, onPick, inHand } = props;
   const { clip } = inHand;
-  const spread = props.spread && props.spread.share > 0 ? props.spread : null;
+  const { carried } = inHand;
+  const spread = !carried && props.spread && props.spread.share > 0 ? props.spread : null;
   // what stands on the model stands where the pieces are
-  const marks = spread ? null : props.marks;
-  const soundings = spread ? null : props.soundings;
-  const changes = spread ? null : props.changes;
-  const labels = spread ? NO_LABELS : props.labels;
+  const displaced = spread !== null || carried !== null;
+  const marks = displaced ? null : props.marks;
+  const soundings = displaced ? null : props.soundings;
+  const changes = displaced ? null : props.changes;
+  const labels = displaced ? NO_LABELS : props.labels;
+  const [resting, moving] = useMemo(
+    () => sightsOf(skin, sight, carried?.shells ?? null),
+    [skin, sight, carried?.shells],
+  );
   const layer = useRef<HTMLDivElement>(null);
   const readout = useRef<HTMLParagraphElement>(null);
   const { hover: hoverInHand } = inHand;
@@ -168,19 +177,32 @@ export function Viewer(props: Props) {
             clip={clip}
           />
         ) : null}
+        {carried && moving && (
+          <group position={[...carried.by]}>
+            <Body
+              skin={skin}
+              looks={looks}
+              sight={moving}
+              clip={null}
+              ghost={false}
+              spread={null}
+              bare={false}
+            />
+          </group>
+        )}
         <Body
           skin={skin}
           looks={looks}
-          sight={sight}
+          sight={resting}
           clip={clip}
           ghost={inHand.ghost}
           spread={spread}
           bare={soundings !== null || changes?.faces === skin.corners.length / 3}
         />
         {props.probe && <ProbeLine skin={skin} probe={props.probe} />}
-        {props.piece !== null && !spread && <Hatched skin={skin} shell={props.piece} />}
+        {props.piece !== null && !displaced && <Hatched skin={skin} shell={props.piece} />}
         {props.region && <RegionHatch skin={skin} sight={sight} {...props.region} />}
-        {!spread && inHand.choice?.length === skin.corners.length / 3 && (
+        {!displaced && inHand.choice?.length === skin.corners.length / 3 && (
           <ChoiceHatch skin={skin} faces={inHand.choice} clip={clip} />
         )}
         <MeasureLines skin={skin} measures={inHand.measures} />
@@ -256,6 +278,26 @@ function Lights() {
     };
   }, [camera, scene]);
   return <hemisphereLight args={["#fffaf0", "#5d676a", 1.35]} position={[0, 0, 1]} />;
+}
+
+/** What is in sight of what rests, and of what is carried. */
+function sightsOf(
+  skin: Skin,
+  sight: Sight,
+  carried: ReadonlySet<number> | null,
+): [resting: Sight, moving: Sight | null] {
+  if (!carried) return [sight, null];
+  const resting = new Set<number>();
+  const moving = new Set<number>();
+  for (let shell = 0; shell + 1 < skin.starts.length; shell++) {
+    const gone = isHidden(sight, shell);
+    if (gone || carried.has(shell)) resting.add(shell);
+    if (gone || !carried.has(shell)) moving.add(shell);
+  }
+  return [
+    { hidden: resting, only: null },
+    { hidden: moving, only: null },
+  ];
 }
 
 type BodyProps = {
