@@ -377,9 +377,27 @@ def test_files_come_in_as_one_item_and_a_piece_is_laid_on_another_and_put_back(
     page.reads("20.0 × 20.0 × 18.0 mm", "[aria-label=Item]")
     page.key(Keys.ESCAPE)
     page.one("[aria-label='Take piece 2']").click()
-    page.press("Put back as received", "[aria-label='Taken pieces']")
+    page.press("Put back…", "[aria-label='Taken pieces']")
+    page.button("Put back", "[role=dialog]").click()
     page.reads("1 piece put back", "[data-testid=account]")
     page.reads("48.0 × 20.0 × 10.0 mm", "[aria-label=Item]")
+    # and dragged, level; what was dragged to the pixel is typed to the micrometre
+    page.until(lambda: page.all("[aria-label='Take piece 2']"))[0].click()
+    page.press("Move…", "[aria-label='Taken pieces']")
+    press(page, "level")
+    view.look()
+    view.drag((44, 10, 8), (44, 15, 8), (44, 22, 8))
+    fields = [page.one(f"[aria-label='By, {axis}, mm']") for axis in "xyz"]
+    by = [float(field.get_attribute("value")) for field in fields]
+    assert by == pytest.approx([0, 12, 0], abs=0.3)
+    # where it is now it is taken again
+    view.drag((44, 22, 8), (44, 12, 8))
+    assert float(fields[1].get_attribute("value")) == pytest.approx(2, abs=0.5)
+    for axis, value in (("x", 0), ("y", 12.5), ("z", 0)):
+        typed(page, f"By, {axis}, mm", value)
+    press(page, "Move")
+    page.reads("1 piece moved by 0, 12.5, 0 mm", "[data-testid=account]")
+    page.reads("48.0 × 26.5 × 10.0 mm", "[aria-label=Item]")
 
 
 def test_a_block_cuts_its_shape_out(page, tmp_path) -> None:

@@ -1,3 +1,4 @@
+import { useEffect, useRef } from "react";
 import { Button } from "../ui/button";
 import { plural } from "../ui/format";
 import { Choices, Row } from "./bar";
@@ -19,6 +20,12 @@ export function CarryBar(props: {
 }) {
   const carry = useHand((hand) => hand.carry);
   const { setCarry, take } = useHand.getState();
+  const form = useRef<HTMLFormElement>(null);
+  const held = carry !== null;
+  // who takes pieces in hand by key goes on by key
+  useEffect(() => {
+    if (held) form.current?.querySelector("input")?.select();
+  }, [held]);
   if (!carry) return null;
   const { pieces, by, way } = carry;
   const moved = by.some((mm) => mm !== 0);
@@ -26,6 +33,7 @@ export function CarryBar(props: {
   const them = pieces.length === 1 ? "it" : "them";
   return (
     <form
+      ref={form}
       aria-label={`Move ${called}`}
       className="space-y-1.5"
       onSubmit={(event) => {

@@ -27,6 +27,7 @@ import type { Soundings } from "./soundings";
 import { Wires } from "./wires";
 
 const NO_PLACES: readonly number[] = [];
+const NONE: ReadonlySet<number> = new Set();
 const NO_LABELS: readonly Label[] = [];
 
 export type Looks = {
@@ -120,6 +121,8 @@ export function Viewer(props: Props) {
     () => sightsOf(skin, sight, carried?.shells ?? null),
     [skin, sight, carried?.shells],
   );
+  const { piece } = props;
+  const chosen = useMemo(() => (piece === null ? null : { hidden: NONE, only: piece }), [piece]);
   const layer = useRef<HTMLDivElement>(null);
   const readout = useRef<HTMLParagraphElement>(null);
   const { hover: hoverInHand } = inHand;
@@ -188,6 +191,7 @@ export function Viewer(props: Props) {
               spread={null}
               bare={false}
             />
+            <Hatched skin={skin} sight={moving} />
           </group>
         )}
         <Body
@@ -200,7 +204,7 @@ export function Viewer(props: Props) {
           bare={soundings !== null || changes?.faces === skin.corners.length / 3}
         />
         {props.probe && <ProbeLine skin={skin} probe={props.probe} />}
-        {props.piece !== null && !displaced && <Hatched skin={skin} shell={props.piece} />}
+        {chosen && !displaced && <Hatched skin={skin} sight={chosen} />}
         {props.region && <RegionHatch skin={skin} sight={sight} {...props.region} />}
         {!displaced && inHand.choice?.length === skin.corners.length / 3 && (
           <ChoiceHatch skin={skin} faces={inHand.choice} clip={clip} />
@@ -402,15 +406,15 @@ function partOf(
   return geometry;
 }
 
-/** The chosen piece, in chalk hatching. */
-function Hatched({ skin, shell }: { skin: Skin; shell: number }) {
+/** Chosen pieces, in chalk hatching. */
+function Hatched({ skin, sight }: { skin: Skin; sight: Sight }) {
   const invalidate = useThree((state) => state.invalidate);
   const mesh = useMemo(() => {
-    const geometry = partOf(skin, cornersInSight(skin, { hidden: new Set(), only: shell }));
+    const geometry = partOf(skin, cornersInSight(skin, sight));
     const made = new THREE.Mesh(geometry, hatchMaterial(0.55));
     made.renderOrder = 2;
     return made;
-  }, [skin, shell]);
+  }, [skin, sight]);
   useEffect(() => {
     invalidate();
     return () => {
