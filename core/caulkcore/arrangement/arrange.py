@@ -65,7 +65,12 @@ class Arrangement:
 
 
 def arrange(
-    vertices: Array, faces: Array, outside: int = 0, *, pairs: Array | None = None
+    vertices: Array,
+    faces: Array,
+    outside: int = 0,
+    *,
+    pairs: Array | None = None,
+    fresh: Array | None = None,
 ) -> Arrangement:
     """Divide a closed surface where it meets itself and number the spaces it encloses.
 
@@ -80,6 +85,8 @@ def arrange(
     pairs : ndarray, shape (k, 2), optional
         All pairs of faces that meet where they should not, if they are known and every face has
         area.
+    fresh : ndarray, shape (m,), bool, optional
+        Faces one of which is in each such pair, if that is known.
 
     Returns
     -------
@@ -106,13 +113,15 @@ def arrange(
     snapped = frozen(lattice * step, np.float64)
     faces = frozen(faces, np.int32)
     face_number = np.arange(len(faces), dtype=np.int32)
-    if pairs is None or not np.array_equal(snapped, vertices):
+    as_given = np.array_equal(snapped, vertices)
+    if pairs is None or not as_given:
         has_area = faces_have_area(snapped, faces)
         faces, face_number = frozen(faces[has_area], np.int32), face_number[has_area]
         if not len(faces):
             raise ArrangementFailed("None of its faces has an area.")
+        among = fresh[has_area] if fresh is not None and as_given else None
         pairs = intersecting_pairs_of_tree(
-            Tree.of(snapped, faces), np.zeros(len(faces), dtype=bool)
+            Tree.of(snapped, faces), np.zeros(len(faces), dtype=bool), among
         )
         pairs = np.concatenate([pairs, _on_the_same_corners(faces)])
     parts = _parts(snapped, lattice, faces, pairs)

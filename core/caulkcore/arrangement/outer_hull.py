@@ -139,7 +139,7 @@ def outer_hull(
     return OuterHull(_settled(mesh.vertices, done, inside, outside), count, wrong, kept)
 
 
-def wound_region(mesh: Mesh, least: int = 1) -> Mesh | None:
+def wound_region(mesh: Mesh, least: int = 1, *, fresh: Array | None = None) -> Mesh | None:
     """The boundary of what a closed surface winds round so often at least.
 
     Parameters
@@ -148,6 +148,9 @@ def wound_region(mesh: Mesh, least: int = 1) -> Mesh | None:
         Closed and coherent; it may cross itself in any way.
     least : int
         2 for what two solids share, each wound round once.
+    fresh : ndarray, shape (m,), bool, optional
+        Faces one of which is in each pair of faces that meet where they should not, if that is
+        known.
 
     Returns
     -------
@@ -159,7 +162,7 @@ def wound_region(mesh: Mesh, least: int = 1) -> Mesh | None:
     ArrangementFailed
         As `outer_hull`.
     """
-    done = arrange(mesh.vertices, mesh.faces)
+    done = arrange(mesh.vertices, mesh.faces, fresh=fresh)
     inside = done.front >= least, done.back >= least
     if not (inside[0] != inside[1]).any():
         return None

@@ -118,11 +118,12 @@ def _sides(p: Array, t: Array, s: Array) -> tuple[int, int, int]:
 
 
 @nb.njit(cache=True)
-def _are_seen_apart(p: Array, t: Array, s: Array) -> bool:
+def _are_seen_apart(p: Array, t: Array, s: Array, shared: int) -> bool:
     """Whether, seen along an axis, an edge of t parts the two triangles beyond doubt.
 
-    Long triangles side by side have boxes that overlap, and may touch each other's planes; this
-    tells them apart before that is asked about exactly.
+    Long triangles side by side, and those of one plane, have boxes that overlap and touch each
+    other's planes; this tells them apart before that is asked about exactly. A corner that they
+    share (or -1) is no doubt where the edge begins or ends there.
     """
     for i, j in ((0, 1), (1, 2), (2, 0)):
         for k in range(3):
@@ -134,6 +135,8 @@ def _are_seen_apart(p: Array, t: Array, s: Array) -> bool:
                 continue
             apart = True
             for q in s:
+                if q == shared and (a == shared or b == shared):
+                    continue
                 left, right = x * (p[q, j] - p[a, j]), y * (p[q, i] - p[a, i])
                 side = left - right
                 doubt = FILTER_2D * (abs(left) + abs(right))
@@ -190,6 +193,8 @@ def triangles_meet(p: Array, t: Array, s: Array) -> bool:
         a, b = t[(ot + 1) % 3], t[(ot + 2) % 3]
         return orient2d(p, a, b, t[ot], i, j) == orient2d(p, a, b, s[os], i, j)
     if shared == 1:
+        if _are_seen_apart(p, t, s, t[at]) or _are_seen_apart(p, s, t, t[at]):
+            return False
         s1, s2 = (as_ + 1) % 3, (as_ + 2) % 3
         a = orient3d(p, t[0], t[1], t[2], s[s1])
         b = orient3d(p, t[0], t[1], t[2], s[s2])
@@ -203,10 +208,10 @@ def triangles_meet(p: Array, t: Array, s: Array) -> bool:
         if a == 0 and b == 0:
             return _wedges_meet(p, t, s, at, as_)
         return _segment_meets(p, s[s1], s[s2], t, a, b) or _segment_meets(p, t[t1], t[t2], s, c, d)
+    if _are_seen_apart(p, t, s, -1) or _are_seen_apart(p, s, t, -1):
+        return False
     side_s = _sides(p, t, s)
     if abs(side_s[0] + side_s[1] + side_s[2]) == 3:
-        return False
-    if _are_seen_apart(p, t, s) or _are_seen_apart(p, s, t):
         return False
     side_t = _sides(p, s, t)
     if abs(side_t[0] + side_t[1] + side_t[2]) == 3:

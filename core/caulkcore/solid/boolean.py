@@ -70,7 +70,10 @@ def boolean(a: Mesh, b: Mesh, what: Boolean, *, progress: Progress = SILENT) -> 
             second = Mesh(second.vertices, second.faces[:, ::-1])
         both = welded(concatenate([first, second]))
         progress.step("Arranging both", 0.3)
-        made = wound_region(both, 2 if what == "intersection" else 1)
+        # neither meets itself any more: of each pair one face is of the smaller one
+        is_second = np.arange(len(both.faces)) >= len(first.faces)
+        fewer = is_second if len(second.faces) < len(first.faces) else ~is_second
+        made = wound_region(both, 2 if what == "intersection" else 1, fresh=fewer)
         if made is None:
             return Outcome(a, skipped=(Skipped("nothing-left"),))
         progress.step("Taking slivers out", 0.8)

@@ -24,6 +24,10 @@ _ROOM = 16
 """Pairs of a leaf for which room is kept in the first pass; leaves with more are done again."""
 _CHUNK = 64
 """Leaves to a thread at a time."""
+_FEW = 0.2
+"""Of so small a share of fresh faces only what is near them is looked at."""
+_RUN = 4096
+"""Faces to a thread at a time."""
 _CELLS = float(2**20 - 2)
 """Boxes are told in whole steps of the bounding box: 20 bits a coordinate."""
 _FIELD = np.uint64(2**20 - 1)
@@ -215,6 +219,39 @@ def _all_blocks(  # type: ignore[no-untyped-def]
                 )
 
 
+@nb.njit(cache=True, parallel=True)
+def _near_boxes(vertices: Array, faces: Array, boxes: Array) -> Array:
+    """Faces whose box meets the box of a leaf of a tree over some of them."""
+    near = np.zeros(len(faces), dtype=np.bool_)
+    leaves = len(boxes) // 2
+    for chunk in nb.prange((len(faces) + _RUN - 1) // _RUN):
+        stack = np.empty(64, dtype=np.int64)
+        for f in range(chunk * _RUN, min((chunk + 1) * _RUN, len(faces))):
+            a, b, c = faces[f, 0], faces[f, 1], faces[f, 2]
+            x0 = min(vertices[a, 0], vertices[b, 0], vertices[c, 0])
+            x1 = max(vertices[a, 0], vertices[b, 0], vertices[c, 0])
+            y0 = min(vertices[a, 1], vertices[b, 1], vertices[c, 1])
+            y1 = max(vertices[a, 1], vertices[b, 1], vertices[c, 1])
+            z0 = min(vertices[a, 2], vertices[b, 2], vertices[c, 2])
+            z1 = max(vertices[a, 2], vertices[b, 2], vertices[c, 2])
+            stack[0], top = 1, 1
+            while top > 0:
+                top -= 1
+                node = stack[top]
+                if (
+                    x0 > boxes[node, 3] or x1 < boxes[node, 0]
+                    or y0 > boxes[node, 4] or y1 < boxes[node, 1]
+                    or z0 > boxes[node, 5] or z1 < boxes[node, 2]
+                ):  # fmt: skip
+                    continue
+                if node >= leaves:
+                    near[f] = True
+                    break
+                stack[top], stack[top + 1] = 2 * node, 2 * node + 1
+                top += 2
+    return near
+
+
 def intersecting_pairs_of_tree(tree: Tree, skip: Array, fresh: Array | None = None) -> Array:
     """All pairs of triangles that meet where they should not.
 
@@ -241,6 +278,19 @@ def intersecting_pairs_of_tree(tree: Tree, skip: Array, fresh: Array | None = No
     >>> len(intersecting_pairs_of_tree(tree, np.zeros(24, dtype=bool)))
     12
     """
+    if fresh is not None and np.count_nonzero(fresh) < _FEW * len(fresh):
+        # what is not near a fresh one is not looked at
+        some = Tree.of(tree.vertices, tree.faces[fresh]) if fresh.any() else None
+        if some is None:
+            return np.zeros((0, 2), dtype=np.int32)
+        near = np.flatnonzero(_near_boxes(tree.vertices, tree.faces, some.boxes))
+        tree = Tree.of(tree.vertices, tree.faces[near])
+        pairs = _pairs_of_all(tree, skip[near], fresh[near])
+        return near[pairs].astype(np.int32)
+    return _pairs_of_all(tree, skip, fresh)
+
+
+def _pairs_of_all(tree: Tree, skip: Array, fresh: Array | None) -> Array:
     points, faces = renumbered(tree.order, tree.vertices, tree.faces)
     boxes, levels = _all_boxes(points, faces)
     marks = np.zeros(0, dtype=bool) if fresh is None else fresh[tree.order]
