@@ -1,7 +1,7 @@
 """Starting work on an item."""
 
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from datetime import datetime
 from typing import Any
 
@@ -78,6 +78,47 @@ def start_at(item: Item, seen: int | None, by: Any, **fields: Any) -> ItemJob:
                 )
         except IntegrityError:
             raise _at_work(item) from None
+
+
+def start_once_received(item: Item, by: User, **fields: Any) -> None:
+    """Have work done on an item as soon as its file is read, instead of what was asked so before.
+
+    Parameters
+    ----------
+    item : Item
+    by : User
+    **fields
+        Of the job, as JSON has them.
+
+    Raises
+    ------
+    Conflict
+        If the file is not being read.
+    MovedOn
+        If it is read by now.
+    """
+    with transaction.atomic():
+        piece = Workpiece.objects.select_for_update().get(item=item)
+        if piece.current is not None:
+            raise _moved_on(piece)
+        if not item.jobs.filter(state__in=ItemJob.OPEN, kind=ItemJob.Kind.RECEIVE).exists():
+            raise Conflict("Its file has not been read; there is nothing to work on.")
+        piece.once_received = {**fields, "by": by.pk}
+        piece.save(update_fields=["once_received"])
+
+
+def begin_what_waited(item: Item) -> None:
+    """Queue what was to be done once an item's file was read, unless somebody was quicker."""
+    with transaction.atomic():
+        piece = Workpiece.objects.select_for_update().get(item=item)
+        fields = piece.once_received
+        if not fields or piece.current is None:
+            return
+        piece.once_received = None
+        piece.save(update_fields=["once_received"])
+    by = User.objects.filter(pk=fields.pop("by")).first()
+    with suppress(Conflict, MovedOn):
+        start_at(item, piece.current_id, by, **fields)
 
 
 def refuse_while_at_work(item: Item) -> None:

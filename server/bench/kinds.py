@@ -14,6 +14,7 @@ from work.queues import BEHIND, CROWD
 from work.registry import NotEntered, Order, WorkKind, register
 
 from .decisions import Held, keep_by_policy
+from .jobs import begin_what_waited
 from .judging import hold_examination, judge_again_if_moved_on, judge_if_needed
 from .models import Comparison, Examination, ItemJob, PieceClearance, Revision, Workpiece
 from .standard import Standard
@@ -192,6 +193,8 @@ def enter(job: Job, order: Order, folder: Path, answer: dict[str, Any]) -> None:
     piece.problem = ""
     piece.save()
     _enter_examination(piece, piece.current, job, order, folder, answer)
+    if piece.once_received:
+        transaction.on_commit(lambda: begin_what_waited(item))
 
 
 def enter_verdict(job: Job, order: Order, folder: Path, answer: dict[str, Any]) -> None:
@@ -235,7 +238,7 @@ def _kept_if_there(path: Path) -> str:
 
 def _unreadable(job: Job) -> None:
     """A file that could not be read stays with the reason."""
-    Workpiece.objects.filter(item=job.itemjob.item).update(problem=job.message)
+    Workpiece.objects.filter(item=job.itemjob.item).update(problem=job.message, once_received=None)
 
 
 def _not_judged(job: Job) -> None:

@@ -280,6 +280,8 @@ class Workpiece(models.Model):
     """The last one of the revision that holds, in the material ordered if there is one."""
     problem = models.TextField(blank=True)
     """Why the file could not be read, if it could not."""
+    once_received = models.JSONField(null=True)
+    """Work to begin as soon as the file is read: a job's fields, and ``by`` for who wants it."""
 
     def __str__(self) -> str:
         return str(self.item)

@@ -7,7 +7,7 @@ from typing import Any
 
 from api.exception_handler import sentence_of
 from bench.decisions import set_aside, take_material
-from bench.jobs import start_at
+from bench.jobs import start_at, start_once_received
 from bench.models import ItemJob
 from caulkjob.operations import operation
 from django.contrib.auth.models import User
@@ -86,7 +86,12 @@ def _action(given: dict[str, Any], by: User) -> Act:
             return lambda item, seen: start_at(item, seen, by, **mending)
         case "size":
             sized = _sizing(given)
-            return lambda item, seen: start_at(item, seen, by, **sized)
+            # what is being taken in is sized as soon as it is
+            return lambda item, seen: (
+                start_once_received(item, by, **sized)
+                if seen is None
+                else start_at(item, seen, by, **sized)
+            )
         case "material":
             material, reason = given["material"], given["reason"]
             return lambda item, seen: take_material(item, seen, material, reason, by)

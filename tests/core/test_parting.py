@@ -1,5 +1,6 @@
 """Models cut into parts in other ways, joined, trimmed and moved: known answers, other judges."""
 
+from dataclasses import replace
 from itertools import pairwise
 
 import igl
@@ -25,6 +26,7 @@ from caulkjob.remedies.grid_cut import cut_to_fit, fewest_cuts
 from caulkjob.remedies.parting import cut
 from caulkjob.rule_sheets import usual_rule_sheet
 from harbour import breakers as b
+from harbour import shapes
 from makers import assert_tight_by_referees, box, hollow_box, manifold_of, sphere, torus
 
 ACROSS = {"point": [0.0, 0.0, 14.0], "normal": [0.0, 0.0, 1.0]}
@@ -264,6 +266,41 @@ def test_a_dovetail_is_as_large_as_was_asked() -> None:
     tail = (8.0 + 5.0 * np.tan(np.radians(15.0))) * 5.0 * BLOCK[0]
     assert first.volume == pytest.approx(BLOCK[0] * BLOCK[1] * 14.0 + tail, rel=1e-6)
     assert first.volume + second.volume == pytest.approx(np.prod(BLOCK), rel=1e-9)
+
+
+@pytest.mark.parametrize(
+    ("beside", "above", "radius", "left"),
+    [
+        (11.0, 3.4, 2.0, 1.34),
+        (0.0, 11.0, 3.0, 1.25),
+        (13.0, 3.4, 2.0, None),
+        (0.0, 12.0, 3.0, None),
+    ],
+    ids=["beside", "above", "far beside", "far above"],
+)
+def test_a_dovetail_stays_clear_of_holes_along_its_way(beside, above, radius, left) -> None:
+    # 13 mm wide, 6.5 high, 0.25 clear, along x: 6.76 mm to each side at its foot, 8.57 at its top
+    bore = manifold3d.Manifold.cylinder(80.0, radius, radius, 96).rotate((0, 90, 0))
+    bore = bore.translate((-10.0, 20.0 + beside, 25.0 + above))
+    block = shapes.as_mesh(manifold_of(cuboid((60.0, 40.0, 50.0))) - bore)
+    sheet = replace(usual_rule_sheet("tough-resin"), wall_supported=2.0, wall_free=2.0)
+    given = {"joint": "dovetail", "clearance": 0.25, "rules": sheet}
+    if left is None:
+        assert cut(block, (30.0, 20.0, 25.0), (0.0, 0.0, 1.0), **given).numbers["joints"]
+        return
+    with pytest.raises(OperationRefused, match=r"of 2\.0 mm beside or above") as told:
+        cut(block, (30.0, 20.0, 25.0), (0.0, 0.0, 1.0), **given)
+    assert float(str(told.value).split("would leave ")[1].split()[0]) == pytest.approx(
+        left, abs=0.1
+    )
+
+
+def test_a_dovetail_may_come_out_of_a_round_side() -> None:
+    drum = shapes.as_mesh(manifold3d.Manifold.cylinder(40.0, 25.0, 25.0, 128))
+    sheet = replace(usual_rule_sheet("tough-resin"), wall_supported=1.0, wall_free=1.0)
+    given = {"joint": "dovetail", "clearance": 0.2, "rules": sheet}
+    done = cut(drum, (0.0, 0.0, 20.0), (0.0, 0.0, 1.0), **given)
+    assert_tight_by_referees(done.mesh, sum(done.numbers["volumes_mm3"]), 1e-6)
 
 
 def test_pins_join_the_parts_that_were_cut_to_fit() -> None:

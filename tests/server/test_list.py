@@ -9,6 +9,7 @@ from bench.models import Decision, ItemJob, Workpiece
 from bench.seam import Segment
 from dispatch.rules import Standing
 from django.contrib.auth.models import User
+from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import connection, transaction
 from django.test.utils import CaptureQueriesContext
 from django.utils import timezone
@@ -339,6 +340,52 @@ def test_siblings_stay_in_proportion(shop, given, times: float) -> None:
         assert work(job.pk).state == "done"
     sides = [report_of(one)["size_mm"][0] for one in two]
     assert sides == pytest.approx([20 * times, 8 * times])
+
+
+def test_siblings_are_sized_while_they_are_taken_in(shop) -> None:
+    one, other = (
+        shop.client.post(
+            f"/api/orders/{shop.order.id}/items",
+            {
+                "file": SimpleUploadedFile(f"part{size}.stl", binary_stl(box(size))),
+                "material": "nylon",
+                "quantity": 1,
+            },
+            format="multipart",
+        ).data["id"]
+        for size in (20, 8)
+    )
+    items = [Item.objects.select_related("workpiece").get(pk=pk) for pk in (one, other)]
+    assert all(item.workpiece.current_id is None for item in items)
+    # the last one counts
+    for factor in (3, 1.5):
+        answer = together(shop, "size", items, factor=factor)
+        assert [told["done"] for told in answer.data] == [True, True], answer.data
+    for _ in range(2):
+        for job in ItemJob.objects.filter(state="waiting").order_by("pk"):
+            assert work(job.pk).state == "done"
+    assert [report_of(pk)["size_mm"][0] for pk in (one, other)] == pytest.approx([30, 12])
+    assert [item.revisions.count() for item in items] == [2, 2]
+    assert ItemJob.objects.filter(kind="operate").count() == 2
+    # once they are there, what was seen counts
+    answer = together(shop, "size", items, factor=2)
+    assert [told["done"] for told in answer.data] == [False, False]
+
+
+def test_what_cannot_be_read_is_not_sized(shop) -> None:
+    told = {
+        "file": SimpleUploadedFile("not_a_mesh.stl", b"solid\n" * 20),
+        "material": "nylon",
+        "quantity": 1,
+    }
+    pk = shop.client.post(f"/api/orders/{shop.order.id}/items", told, format="multipart").data["id"]
+    items = [Item.objects.select_related("workpiece").get(pk=pk)]
+    assert together(shop, "size", items, factor=2).data[0]["done"]
+    assert work().state == "refused"
+    assert not ItemJob.objects.filter(kind="operate").exists()
+    again = together(shop, "size", items, factor=2).data[0]
+    assert not again["done"]
+    assert "has not been read" in again["why"]
 
 
 @pytest.mark.parametrize(

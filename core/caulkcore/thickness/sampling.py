@@ -18,9 +18,9 @@ _WIDER = 1.08
 """By how much samples are spaced wider at a time, until there are few enough."""
 _SLIM = 2.0
 """Parts may be so many times as long as wide; faces slimmer than that are divided along, too."""
-MOST_SLIM = 10_000
+_MOST_SLIM = 10_000
 """Rows of parts that a slim face has at most for each part of its shortest side."""
-AS_EVER = 1
+_USUAL_APEX = 1
 """Corner that the rows run to where a face is as often divided along as across."""
 
 
@@ -171,9 +171,9 @@ def _division(sides: Array, area: Array, spacing: float) -> Array:
     # what has its shortest side at the far end of its height, rather than a flat corner between
     slim = (longest >= _SLIM * shortest) & (2 * area >= shortest**2)
     n = np.maximum(np.ceil(np.where(slim, shortest, size) / spacing), 1)
-    rows = np.where(slim, np.clip(np.ceil(longest / spacing / n), 1, MOST_SLIM), 1)
+    rows = np.where(slim, np.clip(np.ceil(longest / spacing / n), 1, _MOST_SLIM), 1)
     # sides run from each corner to the next: the apex is across
-    apex = np.where(rows > 1, (sides.argmin(axis=1) + 2) % 3, AS_EVER)
+    apex = np.where(rows > 1, (sides.argmin(axis=1) + 2) % 3, _USUAL_APEX)
     return np.stack([n, rows, apex], axis=1).astype(np.int64)
 
 

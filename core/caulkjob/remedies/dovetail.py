@@ -12,6 +12,8 @@ from caulkcore.solid.joint_places import frame_of_cut
 from caulkcore.solid.joints import CutFrame
 from caulkcore.solid.plane_cut import PlaneCut
 from caulkcore.spatial.box_tree import Tree
+from caulkcore.spatial.winding_number import WindingNumber
+from caulkcore.thickness.ball_and_ray import measure_ball_and_ray
 
 from ..rule_sheets import RuleSheet
 from ..text import length_text
@@ -24,6 +26,16 @@ _SHARE = 1 / 3
 """Width of a tail at its foot, of the cut's face, unless it is told."""
 _HEIGHT = 0.5
 """Its height, of its width, unless it is told."""
+_STEP = 0.5
+"""Walls beside the seat are looked for every so many of the wall that is asked for."""
+_LOOKS = 9
+"""Rays across each side of the seat and its top."""
+_MOST_STEPS = 2000
+"""But at so many places along it at most."""
+_RUNS_OUT = 2.0
+"""A wall that runs out where the seat comes out may be thin over so many times its thickness."""
+_ROUNDING = 1e-6
+"""Share of a wall that rounding may take."""
 _ON_TAIL = 1e-5
 """Vertices nearer to the tail's sides than this share of its width lie on them."""
 _SQUARE = 1e-3
@@ -104,6 +116,7 @@ def join_by_dovetail(
             f"A dovetail {length_text(height)} high leaves less than {length_text(wall)} above it. "
             "A lower one has room."
         )
+    _refuse_thin_walls(mesh, seat, lid, wall)
     below, _ = _divided(mesh, tail, progress.span(0.0, 0.5))
     _, above = _divided(mesh, seat, progress.span(0.5, 1.0))
     told = f"a dovetail {width:g} mm wide and {height:g} mm high"
@@ -156,6 +169,56 @@ class _Profile:
         high = z[part.faces].max(axis=1) > near
         chosen = on[part.faces].all(axis=1) & ~ends & high
         return Mesh(part.vertices, part.faces[chosen]).compact()
+
+
+def _refuse_thin_walls(mesh: Mesh, seat: _Profile, lid: Mesh, wall: float) -> None:
+    """Look from the seat straight to the skin, beside it and above it, all the way along.
+
+    Where it comes out of a round side the wall runs out to nothing: so much is let pass.
+
+    Raises
+    ------
+    OperationRefused
+        If less than the wall would be left over a longer stretch.
+    """
+    frame = seat.frame
+    if wall <= 0:
+        return
+    along = (lid.vertices - seat.at) @ frame.along
+    count = min(int(np.ptp(along) / (_STEP * wall)) + 2, _MOST_STEPS)
+    way, step = np.linspace(along.min(), along.max(), count, retstep=True)
+    shares = np.linspace(0.0, 1.0, _LOOKS)
+    looks = [
+        (
+            side * (seat.foot + share * (seat.head - seat.foot)),
+            share * seat.top,
+            side * frame.across,
+        )
+        for side in (-1, 1)
+        for share in shares
+    ]
+    looks += [((2 * share - 1) * seat.head, seat.top, frame.normal) for share in shares]
+    tree = Tree.of(mesh.vertices, mesh.faces)
+    winding = WindingNumber(mesh.vertices, mesh.faces)
+    least, where = np.inf, seat.at
+    for x, z, direction in looks:
+        points = seat.at + x * frame.across + z * frame.normal + way[:, None] * frame.along
+        none = np.full(count, -1)
+        against = np.broadcast_to(-direction, points.shape)
+        left = measure_ball_and_ray(tree, points, against, none, 2 * wall).ray
+        thin = (winding.at(points) > 0.5) & (left < wall * (1 - _ROUNDING))
+        ends = np.flatnonzero(np.diff(np.concatenate([[False], thin, [False]])))
+        for begin, end in ends.reshape(-1, 2):
+            at = begin + int(np.argmin(left[begin:end]))
+            if (end - begin) * step > _RUNS_OUT * wall and left[at] < least:
+                least, where = float(left[at]), points[at]
+    if least < wall:
+        told = ", ".join(f"{value:.1f}" for value in where)
+        raise OperationRefused(
+            f"A dovetail {length_text(seat.width)} wide would leave {length_text(least)} of "
+            f"{length_text(wall)} beside or above it at {told} mm. A narrower or lower one, or one "
+            "elsewhere, has room."
+        )
 
 
 def _divided(mesh: Mesh, profile: _Profile, progress: Progress) -> tuple[Mesh, Mesh]:
