@@ -116,9 +116,9 @@ def begin_what_waited(item: Item) -> None:
             return
         piece.once_received = None
         piece.save(update_fields=["once_received"])
-    by = User.objects.filter(pk=fields.pop("by")).first()
-    with suppress(Conflict, MovedOn):
-        start_at(item, piece.current_id, by, **fields)
+        by = User.objects.filter(pk=fields.pop("by")).first()
+        with suppress(Conflict, MovedOn):
+            start_at(item, piece.current_id, by, **fields)
 
 
 def refuse_while_at_work(item: Item) -> None:

@@ -159,13 +159,10 @@ class Tree:
     ----------
     vertices : ndarray, shape (n, 3), float64
     faces : ndarray, shape (m, 3), int32
-    order : ndarray, shape (m,), int64
-        Faces in the order of the leaves.
     """
 
     vertices: Array
     faces: Array
-    order: Array
 
     @staticmethod
     def of(vertices: Array, faces: Array) -> "Tree":
@@ -180,9 +177,12 @@ class Tree:
         -------
         Tree
         """
-        vertices, faces = frozen(vertices, np.float64), frozen(faces, np.int32)
-        order = np.argsort(morton_codes(vertices, faces), kind="stable")
-        return Tree(vertices, faces, order)
+        return Tree(frozen(vertices, np.float64), frozen(faces, np.int32))
+
+    @cached_property
+    def order(self) -> Array:
+        """Faces in the order of the leaves, shape (m,), int64."""
+        return np.argsort(morton_codes(self.vertices, self.faces), kind="stable")
 
     @cached_property
     def boxes(self) -> Array:

@@ -280,9 +280,9 @@ def intersecting_pairs_of_tree(tree: Tree, skip: Array, fresh: Array | None = No
     """
     if fresh is not None and np.count_nonzero(fresh) < _FEW * len(fresh):
         # what is not near a fresh one is not looked at
-        some = Tree.of(tree.vertices, tree.faces[fresh]) if fresh.any() else None
-        if some is None:
+        if not fresh.any():
             return np.zeros((0, 2), dtype=np.int32)
+        some = Tree.of(tree.vertices, tree.faces[fresh])
         near = np.flatnonzero(_near_boxes(tree.vertices, tree.faces, some.boxes))
         tree = Tree.of(tree.vertices, tree.faces[near])
         pairs = _pairs_of_all(tree, skip[near], fresh[near])

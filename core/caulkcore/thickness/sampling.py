@@ -130,7 +130,7 @@ class Samples:
         ndarray, shape (k,)
             Numbers of samples.
         """
-        n, slim, apex = self.division[face].T
+        apex = self.division[face, 2]
         # from the corner before the apex: to the apex, and along the side across from it
         a, b, c = (self.mesh.vertices[self.mesh.faces[face, (apex + k) % 3]] for k in (2, 0, 1))
         u, v, w = b - a, c - a, points - a
@@ -139,14 +139,7 @@ class Samples:
         det = np.maximum(uu * vv - uv * uv, 1e-300)
         s = np.clip((vv * uw - uv * vw) / det, 0, 1)
         t = np.clip((uu * vw - uv * uw) / det, 0, 1 - s)
-        k = n * slim
-        row = np.minimum((s * k).astype(np.int64), k - 1)
-        up = s * k - row
-        near, far = -((row - k) // slim), -((row + 1 - k) // slim)
-        along = t / np.maximum(1 - s, 1e-300) * (near + up * (far - near))
-        j = np.minimum(along.astype(np.int64), near - 1)
-        hangs = (up + along - j > 1) & (j < far)
-        return self.begin[face] + _before_row(row, k, slim) + 2 * j + hangs
+        return _holding(self.division, self.begin, frozen(face, np.int64), s, t)
 
 
 def part_counts(division: Array) -> Array:
@@ -185,17 +178,9 @@ def _parts_to_apex(rows: int, slim: int) -> int:
     return 2 * on_lines - (whole + (1 if rest > 0 else 0))
 
 
-def _before_row(row: Array, k: Array, slim: Array) -> Array:
-    """Parts of some faces, with k rows each, that stand before a row."""
-    whole, rest = np.divmod(k - row, slim)
-    on_lines = slim * whole * (whole + 1) // 2 + rest * (whole + 1)
-    n = k // slim
-    return np.asarray(n * (slim * (n + 1) - 1) - 2 * on_lines + whole + (rest > 0))
-
-
 @nb.njit(cache=True)
 def _begin_of_row(row: int, n: int, slim: int) -> int:
-    return n * (slim * (n + 1) - 1) - _parts_to_apex(n * slim - row, slim)
+    return _parts_to_apex(n * slim, slim) - _parts_to_apex(n * slim - row, slim)
 
 
 @nb.njit(cache=True)
@@ -207,14 +192,14 @@ def _on_line(line: int, n: int, slim: int) -> int:
 @nb.njit(cache=True)
 def _place(rank: int, n: int, slim: int) -> tuple[int, int, int]:
     """Row, place in it and whether it hangs, of the part of this rank in its face."""
-    from_apex = n * (slim * (n + 1) - 1) - 1 - rank
+    from_apex = _parts_to_apex(n * slim, slim) - 1 - rank
     # rows come in blocks of `slim`; the first of a block has one part less than the others
     block = int((np.sqrt((slim - 1.0) ** 2 + 4.0 * slim * from_apex) - (slim - 1.0)) / (2.0 * slim))
-    while block * (slim * (block + 1) - 1) > from_apex:
+    while _parts_to_apex(block * slim, slim) > from_apex:
         block -= 1
-    while (block + 1) * (slim * (block + 2) - 1) <= from_apex:
+    while _parts_to_apex((block + 1) * slim, slim) <= from_apex:
         block += 1
-    rest = from_apex - block * (slim * (block + 1) - 1) - (2 * block + 1)
+    rest = from_apex - _parts_to_apex(block * slim, slim) - (2 * block + 1)
     row = n * slim - 1 - block * slim
     if rest >= 0:
         row -= 1 + rest // (2 * block + 2)
@@ -306,6 +291,22 @@ def _corners(  # type: ignore[no-untyped-def]
         for corner in range(3):
             for d in range(3):
                 out[x, corner, d] = part[corner][d]
+    return out
+
+
+@nb.njit(cache=True)
+def _holding(division: Array, begin: Array, face: Array, to_apex: Array, aside: Array) -> Array:
+    """The parts that hold points, by their shares on the way to the apex and along the side."""
+    out = np.empty(len(face), dtype=np.int64)
+    for x in range(len(face)):
+        n, slim = division[face[x], 0], division[face[x], 1]
+        row = min(int(to_apex[x] * (n * slim)), n * slim - 1)
+        up = to_apex[x] * (n * slim) - row
+        near, far = _on_line(row, n, slim), _on_line(row + 1, n, slim)
+        along = aside[x] / max(1.0 - to_apex[x], 1e-300) * (near + up * (far - near))
+        j = min(int(along), near - 1)
+        hangs = int(up + along - j > 1.0 and j < far)
+        out[x] = begin[face[x]] + _begin_of_row(row, n, slim) + 2 * j + hangs
     return out
 
 

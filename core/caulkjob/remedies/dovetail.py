@@ -181,34 +181,29 @@ def _refuse_thin_walls(mesh: Mesh, seat: _Profile, lid: Mesh, wall: float) -> No
     OperationRefused
         If less than the wall would be left over a longer stretch.
     """
-    frame = seat.frame
-    if wall <= 0:
-        return
+    frame, shares = seat.frame, np.linspace(0.0, 1.0, _LOOKS)
     along = (lid.vertices - seat.at) @ frame.along
     count = min(int(np.ptp(along) / (_STEP * wall)) + 2, _MOST_STEPS)
     way, step = np.linspace(along.min(), along.max(), count, retstep=True)
-    shares = np.linspace(0.0, 1.0, _LOOKS)
+    # across, up, and which way is looked: off both sides, and off the top
+    flank = seat.foot + shares * (seat.head - seat.foot)
     looks = [
-        (
-            side * (seat.foot + share * (seat.head - seat.foot)),
-            share * seat.top,
-            side * frame.across,
-        )
+        (side * x, z, side * frame.across)
         for side in (-1, 1)
-        for share in shares
+        for x, z in zip(flank, shares * seat.top, strict=True)
     ]
     looks += [((2 * share - 1) * seat.head, seat.top, frame.normal) for share in shares]
-    tree = Tree.of(mesh.vertices, mesh.faces)
-    winding = WindingNumber(mesh.vertices, mesh.faces)
+    starts = [seat.at + x * frame.across + z * frame.normal for x, z, _ in looks]
+    points = np.concatenate([start + way[:, None] * frame.along for start in starts])
+    against = np.repeat([-direction for _, _, direction in looks], count, axis=0)
+    tree, none = Tree.of(mesh.vertices, mesh.faces), np.full(len(points), -1)
+    left = measure_ball_and_ray(tree, points, against, none, 2 * wall).ray
+    inside = WindingNumber(mesh.vertices, mesh.faces).at(points) > 0.5
+    thin = inside & (left < wall * (1 - _ROUNDING))
     least, where = np.inf, seat.at
-    for x, z, direction in looks:
-        points = seat.at + x * frame.across + z * frame.normal + way[:, None] * frame.along
-        none = np.full(count, -1)
-        against = np.broadcast_to(-direction, points.shape)
-        left = measure_ball_and_ray(tree, points, against, none, 2 * wall).ray
-        thin = (winding.at(points) > 0.5) & (left < wall * (1 - _ROUNDING))
-        ends = np.flatnonzero(np.diff(np.concatenate([[False], thin, [False]])))
-        for begin, end in ends.reshape(-1, 2):
+    for one in range(0, len(points), count):
+        ends = np.flatnonzero(np.diff(np.pad(thin[one : one + count].astype(np.int8), 1)))
+        for begin, end in one + ends.reshape(-1, 2):
             at = begin + int(np.argmin(left[begin:end]))
             if (end - begin) * step > _RUNS_OUT * wall and left[at] < least:
                 least, where = float(left[at]), points[at]

@@ -1,4 +1,4 @@
-import { useState, useMemo } from "react";
+import { useMemo, useState } from "react";
 import { Link, useParams } from "react-router";
 import type { Person } from "../api/client";
 import { isGone, useItem } from "../api/queries";

@@ -3,7 +3,7 @@ import type { Material, Operation } from "../api/client";
 import { Button } from "../ui/button";
 import { Dialog } from "../ui/dialog";
 import { Complaint, Field, inputLook } from "../ui/field";
-import { plural } from "../ui/format";
+import { piecesCalled, plural } from "../ui/format";
 import { OneOf } from "../ui/one-of";
 import { type EarlierState, useGiven } from "../ui/operation-fields";
 
@@ -113,7 +113,7 @@ export function TakenPieces(props: Props) {
         <Dialog
           open
           onOpenChange={(next) => !next && setAsked(null)}
-          title={`${asked.says}: ${namesOf(taken)}`}
+          title={`${asked.says}: ${piecesCalled(taken)}`}
           about={open.about}
         >
           <Asked
@@ -132,7 +132,7 @@ export function TakenPieces(props: Props) {
         <Dialog
           open
           onOpenChange={(next) => !next && setAsked(null)}
-          title={`An item of ${namesOf(taken)}`}
+          title={`An item of ${piecesCalled(taken)}`}
           about="It comes into the same order, in the same material, with what is known of the pieces."
         >
           <NewItem
@@ -145,9 +145,6 @@ export function TakenPieces(props: Props) {
     </section>
   );
 }
-
-const namesOf = (taken: readonly number[]) =>
-  taken.length > 4 ? plural(taken.length, "piece") : `piece ${taken.join(", ")}`;
 
 function Small(props: { onClick: (() => void) | null; children: React.ReactNode }) {
   return (

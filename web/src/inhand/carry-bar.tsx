@@ -1,6 +1,6 @@
 import { useEffect, useRef } from "react";
 import { Button } from "../ui/button";
-import { plural } from "../ui/format";
+import { piecesCalled } from "../ui/format";
 import { Choices, Row } from "./bar";
 import { type CarryWay, useHand } from "./hand";
 import { Three } from "./typed-lengths";
@@ -29,7 +29,7 @@ export function CarryBar(props: {
   if (!carry) return null;
   const { pieces, by, way } = carry;
   const moved = by.some((mm) => mm !== 0);
-  const called = pieces.length > 4 ? plural(pieces.length, "piece") : `piece ${pieces.join(", ")}`;
+  const called = piecesCalled(pieces);
   const them = pieces.length === 1 ? "it" : "them";
   return (
     <form

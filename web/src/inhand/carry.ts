@@ -1,6 +1,7 @@
 import * as THREE from "three";
 import type { MeshBVH } from "three-mesh-bvh";
-import { pick, type PointerAt } from "../viewer/picking";
+import { pick, type PointerAt, rayThrough } from "../viewer/picking";
+import { partedSight } from "../viewer/shells";
 import type { Skin } from "../viewer/skin";
 import type { Piece } from "../api/client";
 import { type Ground, perMm, type Tool } from "./ground";
@@ -64,13 +65,6 @@ const TREES = new WeakMap<Skin, MeshBVH>();
 let held: { at: THREE.Vector3; by: THREE.Vector3; facing: THREE.Vector3; step: number } | null =
   null;
 
-function rayOf(at: PointerAt, { skin }: Ground): THREE.Ray {
-  const caster = new THREE.Raycaster();
-  caster.setFromCamera(new THREE.Vector2(...at.ndc), at.camera);
-  caster.ray.origin.add(skin.middle);
-  return caster.ray;
-}
-
 /** Where the pointer is on what is carried, as far as that is by now. */
 function pointOn(at: PointerAt, ground: Ground, carry: Carry): THREE.Vector3 | null {
   const { skin, sight } = ground;
@@ -80,13 +74,10 @@ function pointOn(at: PointerAt, ground: Ground, carry: Carry): THREE.Vector3 | n
     return null;
   }
   const by = new THREE.Vector3(...carry.by);
-  const ray = rayOf(at, ground);
-  ray.origin.sub(by).sub(skin.middle);
-  const hidden = new Set(sight.hidden);
-  for (let shell = 0; shell < skin.starts.length; shell++) {
-    if (!carry.shells.has(shell)) hidden.add(shell);
-  }
-  return pick(skin, tree, ray, { hidden, only: null })?.at.add(by) ?? null;
+  const ray = rayThrough(at);
+  ray.origin.sub(by);
+  const [, carried] = partedSight(skin.starts, sight, carry.shells);
+  return pick(skin, tree, ray, carried)?.at.add(by) ?? null;
 }
 
 /** Pieces that are moved: dragged themselves; beside them the view turns as ever. */
@@ -111,7 +102,9 @@ export const carrying: Tool = {
   drag: (_, at, ground) => {
     const { carry, setCarry } = useHand.getState();
     if (!held || !carry) return;
-    const meant = meantBy(rayOf(at, ground), held.at, carry.way, held.facing);
+    const ray = rayThrough(at);
+    ray.origin.add(ground.skin.middle);
+    const meant = meantBy(ray, held.at, carry.way, held.facing);
     if (!meant) return;
     const { step } = held;
     const by = meant.sub(held.at).add(held.by);

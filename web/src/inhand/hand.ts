@@ -132,6 +132,12 @@ const start = {
   carry: null as Carry | null,
 };
 
+/** What was in hand to be moved lies where it lay. */
+const withoutCarry = ({ tool }: { tool: ToolName }) => ({
+  carry: null,
+  tool: tool === "carry" ? ("turn" as const) : tool,
+});
+
 /** What is in hand over the model, and what was found and chosen with it. */
 export const useHand = create<Hand>((set, get) => ({
   ...start,
@@ -181,9 +187,7 @@ export const useHand = create<Hand>((set, get) => ({
       LEFT.set(item, {
         ...(Object.fromEntries(kept.map((name) => [name, held[name]])) as Partial<Hand>),
         choose,
-        // what was in hand to be moved lies where it lay
-        carry: null,
-        tool: held.tool === "carry" ? "turn" : held.tool,
+        ...withoutCarry(held),
         // a measure that was begun is begun again
         rule: { ...rule, picks: [], shown: null },
         cutPicks: [],
@@ -194,8 +198,7 @@ export const useHand = create<Hand>((set, get) => ({
     }),
   forget: () =>
     set(({ rule, tool }) => ({
-      carry: null,
-      tool: tool === "carry" ? "turn" : tool,
+      ...withoutCarry({ tool }),
       choice: null,
       past: [],
       cutPicks: [],

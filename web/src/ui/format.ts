@@ -79,3 +79,7 @@ export const UNIT_NAMES = {
   in: "inches",
   ft: "feet",
 } as const;
+
+/** Some pieces by their numbers, or how many there are. */
+export const piecesCalled = (numbers: readonly number[]) =>
+  numbers.length > 4 ? plural(numbers.length, "piece") : `piece ${numbers.join(", ")}`;

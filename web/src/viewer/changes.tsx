@@ -3,7 +3,7 @@ import { useEffect, useMemo } from "react";
 import * as THREE from "three";
 import { dividedFaces } from "./divided-faces";
 import type { Clip } from "./clip";
-import { type Division, readDivision } from "./face-division";
+import { type Division, DIVISIONS, readDivision } from "./face-division";
 import { tintedBy } from "./depth-material";
 import type { Sight } from "./shells";
 import { magicOf, type Skin } from "./skin";
@@ -32,13 +32,14 @@ const STEPS = 65535;
 
 export function unpackChanges(buffer: ArrayBuffer): Changes {
   const view = new DataView(buffer);
-  if (magicOf(view) !== "IKCH" || ![1, 2].includes(view.getUint32(4, true))) {
+  const version = view.getUint32(4, true);
+  if (magicOf(view) !== "IKCH" || !DIVISIONS.includes(version)) {
     throw new Error("The changes came in a form that this page does not know; reload it.");
   }
   const faces = view.getUint32(8, true);
   const total = view.getUint32(12, true);
   const greatest = view.getFloat64(16, true);
-  const { division, end } = readDivision(buffer, HEAD, faces, view.getUint32(4, true));
+  const { division, end } = readDivision(buffer, HEAD, faces, version);
   const steps = new Uint16Array(buffer, end, total);
   const fresh = division.n.reduce((count, n) => count + (n ? 1 : 0), 0);
   const away = Float32Array.from(steps, (step) => (step / STEPS) * greatest);

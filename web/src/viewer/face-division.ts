@@ -15,6 +15,8 @@ export type Division = {
 /** One face of a division. */
 export type Rows = { n: number; slim: number; apex: number; rows: number };
 
+/** Versions of what the server packs whose divisions are known; see `packing.py`. */
+export const DIVISIONS: readonly number[] = [1, 2];
 const SLIM_BITS = 0x3fff;
 
 /** How faces are divided, from where it stands in a buffer, and where that ends. */

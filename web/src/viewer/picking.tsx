@@ -62,6 +62,13 @@ export type PointerAt = {
   hitAt: (x: number, y: number) => Hit | null;
 };
 
+/** The ray through where the pointer is, from the skin's middle. */
+export function rayThrough({ ndc, camera }: Pick<PointerAt, "ndc" | "camera">): THREE.Ray {
+  const caster = new THREE.Raycaster();
+  caster.setFromCamera(new THREE.Vector2(...ndc), camera);
+  return caster.ray;
+}
+
 /** What a tool does with the pointer; `press` says whether it keeps it until it is let go. */
 export type Grip = {
   press: (hit: Hit | null, at: PointerAt, event: PointerEvent) => boolean;
@@ -111,12 +118,8 @@ export function Picking({ skin, sight, clip, onHover, onPick, grip }: Props) {
       const box = canvas.getBoundingClientRect();
       return pixel(event.clientX - box.left, event.clientY - box.top);
     };
-    const under = ({ ndc }: PointerAt): Hit | null => {
-      if (!tree) return null;
-      const caster = new THREE.Raycaster();
-      caster.setFromCamera(new THREE.Vector2(...ndc), camera);
-      return pick(skin, tree, caster.ray, sight, clip?.plane);
-    };
+    const under = (at: PointerAt): Hit | null =>
+      tree && pick(skin, tree, rayThrough(at), sight, clip?.plane);
     const orbits = (on: boolean) => {
       if (controls) (controls as unknown as { enabled: boolean }).enabled = on;
     };

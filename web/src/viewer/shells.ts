@@ -11,6 +11,24 @@ export function isHidden(sight: Sight, shell: number): boolean {
   return sight.only === null ? sight.hidden.has(shell) : shell !== sight.only;
 }
 
+/** What is in sight of all but some shells, and of those. */
+export function partedSight(
+  starts: Uint32Array,
+  sight: Sight,
+  shells: ReadonlySet<number>,
+): [others: Sight, those: Sight] {
+  const [others, those] = [new Set<number>(), new Set<number>()];
+  for (let shell = 0; shell + 1 < starts.length; shell++) {
+    const gone = isHidden(sight, shell);
+    if (gone || shells.has(shell)) others.add(shell);
+    if (gone || !shells.has(shell)) those.add(shell);
+  }
+  return [
+    { hidden: others, only: null },
+    { hidden: those, only: null },
+  ];
+}
+
 /** Shell of a face; the number of shells for a face that belongs to none. */
 export function shellAt(starts: Uint32Array, face: number): number {
   let low = 0;

@@ -4,6 +4,7 @@ import { dividedFaces } from "./divided-faces";
 import {
   beginOfLine,
   type Division,
+  DIVISIONS,
   onLine,
   partHolding,
   readDivision,
@@ -35,13 +36,14 @@ const RAY_SPANS = 2;
 
 export function unpackSoundings(buffer: ArrayBuffer): Soundings {
   const view = new DataView(buffer);
-  if (magicOf(view) !== "IKSD" || ![1, 2].includes(view.getUint32(4, true))) {
+  const version = view.getUint32(4, true);
+  if (magicOf(view) !== "IKSD" || !DIVISIONS.includes(version)) {
     throw new Error("The soundings came in a form that this page does not know; reload it.");
   }
   const faces = view.getUint32(8, true);
   const samples = view.getUint32(12, true);
   const most = view.getFloat64(16, true);
-  const { division, end: ballAt } = readDivision(buffer, HEAD, faces, view.getUint32(4, true));
+  const { division, end: ballAt } = readDivision(buffer, HEAD, faces, version);
   const balls = new Uint16Array(buffer, ballAt, samples);
   const rays = new Uint16Array(buffer, ballAt + 2 * samples, samples);
   const flags = new Uint8Array(buffer, ballAt + 4 * samples, samples);
@@ -103,11 +105,14 @@ function thinShare({ division, wall }: Soundings, face: number, limit: number): 
 
 /** Area of the skin whose wall is thinner than a limit, mm². */
 export function thinArea(skin: Skin, soundings: Soundings, limit: number): number {
-  const { division } = soundings;
+  const { begin } = soundings.division;
+  const { wall } = soundings;
   let total = 0;
-  for (let f = 0; f < division.n.length; f++) {
-    const share = thinShare(soundings, f, limit);
-    if (share) total += triangleOf(skin, f).getArea() * share;
+  for (let f = 0; f + 1 < begin.length; f++) {
+    let at = begin[f]!;
+    while (at < begin[f + 1]! && !(wall[at]! < limit)) at++;
+    if (at === begin[f + 1]) continue;
+    total += triangleOf(skin, f).getArea() * thinShare(soundings, f, limit);
   }
   return total;
 }

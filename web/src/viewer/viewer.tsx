@@ -21,13 +21,19 @@ import { depthText, type Probe, ProbeLine } from "./probe";
 import { type Reference, ReferenceThing } from "./reference-thing";
 import { RegionHatch } from "./region";
 import { type Flight, Rig } from "./rig";
-import { cornersInSight, isHidden, type Sight, type Spread, waysApart } from "./shells";
+import {
+  ALL_SHOWN,
+  cornersInSight,
+  partedSight,
+  type Sight,
+  type Spread,
+  waysApart,
+} from "./shells";
 import { type Marks, placeAt, type Skin } from "./skin";
 import type { Soundings } from "./soundings";
 import { Wires } from "./wires";
 
 const NO_PLACES: readonly number[] = [];
-const NONE: ReadonlySet<number> = new Set();
 const NO_LABELS: readonly Label[] = [];
 
 export type Looks = {
@@ -108,8 +114,7 @@ type Props = {
 /** The model on its plate, with the marks of the open question. */
 export function Viewer(props: Props) {
   const { skin, looks, sight, places, nameOf, onPick, inHand } = props;
-  const { clip } = inHand;
-  const { carried } = inHand;
+  const { clip, carried } = inHand;
   const spread = !carried && props.spread && props.spread.share > 0 ? props.spread : null;
   // what stands on the model stands where the pieces are
   const displaced = spread !== null || carried !== null;
@@ -117,12 +122,13 @@ export function Viewer(props: Props) {
   const soundings = displaced ? null : props.soundings;
   const changes = displaced ? null : props.changes;
   const labels = displaced ? NO_LABELS : props.labels;
+  const inMotion = carried?.shells;
   const [resting, moving] = useMemo(
-    () => sightsOf(skin, sight, carried?.shells ?? null),
-    [skin, sight, carried?.shells],
+    () => (inMotion ? partedSight(skin.starts, sight, inMotion) : [sight, null]),
+    [skin, sight, inMotion],
   );
   const { piece } = props;
-  const chosen = useMemo(() => (piece === null ? null : { hidden: NONE, only: piece }), [piece]);
+  const chosen = useMemo(() => (piece === null ? null : { ...ALL_SHOWN, only: piece }), [piece]);
   const layer = useRef<HTMLDivElement>(null);
   const readout = useRef<HTMLParagraphElement>(null);
   const { hover: hoverInHand } = inHand;
@@ -282,26 +288,6 @@ function Lights() {
     };
   }, [camera, scene]);
   return <hemisphereLight args={["#fffaf0", "#5d676a", 1.35]} position={[0, 0, 1]} />;
-}
-
-/** What is in sight of what rests, and of what is carried. */
-function sightsOf(
-  skin: Skin,
-  sight: Sight,
-  carried: ReadonlySet<number> | null,
-): [resting: Sight, moving: Sight | null] {
-  if (!carried) return [sight, null];
-  const resting = new Set<number>();
-  const moving = new Set<number>();
-  for (let shell = 0; shell + 1 < skin.starts.length; shell++) {
-    const gone = isHidden(sight, shell);
-    if (gone || carried.has(shell)) resting.add(shell);
-    if (gone || !carried.has(shell)) moving.add(shell);
-  }
-  return [
-    { hidden: resting, only: null },
-    { hidden: moving, only: null },
-  ];
 }
 
 type BodyProps = {
