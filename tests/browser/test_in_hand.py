@@ -96,6 +96,16 @@ class View:
         chain.release().perform()
 
 
+def points(view: View, place: tuple[float, float, float], says: str) -> None:
+    """Point at a place until the view says what a press would do there."""
+
+    def said() -> bool:
+        view.at(*place).move_by_offset(1, 0).move_by_offset(-1, 0).perform()
+        return says in view.page.one("[data-testid=readout]").text
+
+    view.page.until(said)
+
+
 def take(page, key: str) -> None:
     page.key(Keys.SHIFT + key)
     page.until(lambda: page.all("[data-testid=bar]"))
@@ -386,6 +396,7 @@ def test_files_come_in_as_one_item_and_a_piece_is_laid_on_another_and_put_back(
     page.press("Move…", "[aria-label='Taken pieces']")
     press(page, "level")
     view.look()
+    points(view, (44, 10, 8), "drag to move it")
     view.drag((44, 10, 8), (44, 15, 8), (44, 22, 8))
     fields = [page.one(f"[aria-label='By, {axis}, mm']") for axis in "xyz"]
     by = [float(field.get_attribute("value")) for field in fields]

@@ -1,8 +1,6 @@
 import * as THREE from "three";
-import type { MeshBVH } from "three-mesh-bvh";
 import { pick, type PointerAt, rayThrough } from "../viewer/picking";
 import { partedSight } from "../viewer/shells";
-import type { Skin } from "../viewer/skin";
 import type { Piece } from "../api/client";
 import { type Ground, perMm, type Tool } from "./ground";
 import { type Carry, type CarryWay, useHand } from "./hand";
@@ -60,7 +58,6 @@ export function meantBy(
 export const stepOf = (pixelsPerMm: number) =>
   10 ** Math.floor(Math.log10(1 / Math.max(pixelsPerMm, 1e-9)));
 
-const TREES = new WeakMap<Skin, MeshBVH>();
 /** What is dragged: where it was taken, how far it was by then, and seen from which side. */
 let held: { at: THREE.Vector3; by: THREE.Vector3; facing: THREE.Vector3; step: number } | null =
   null;
@@ -68,16 +65,12 @@ let held: { at: THREE.Vector3; by: THREE.Vector3; facing: THREE.Vector3; step: n
 /** Where the pointer is on what is carried, as far as that is by now. */
 function pointOn(at: PointerAt, ground: Ground, carry: Carry): THREE.Vector3 | null {
   const { skin, sight } = ground;
-  const tree = TREES.get(skin);
-  if (!tree) {
-    void skin.tree.then((built) => TREES.set(skin, built));
-    return null;
-  }
+  if (!at.tree) return null;
   const by = new THREE.Vector3(...carry.by);
   const ray = rayThrough(at);
   ray.origin.sub(by);
   const [, carried] = partedSight(skin.starts, sight, carry.shells);
-  return pick(skin, tree, ray, carried)?.at.add(by) ?? null;
+  return pick(skin, at.tree, ray, carried)?.at.add(by) ?? null;
 }
 
 /** Pieces that are moved: dragged themselves; beside them the view turns as ever. */

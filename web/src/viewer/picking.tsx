@@ -58,6 +58,8 @@ export type PointerAt = {
   ndc: [number, number];
   camera: THREE.Camera;
   size: { width: number; height: number };
+  /** The tree of all faces; null until it is built. */
+  tree: MeshBVH | null;
   /** What lies under another pixel of the view. */
   hitAt: (x: number, y: number) => Hit | null;
 };
@@ -112,7 +114,7 @@ export function Picking({ skin, sight, clip, onHover, onPick, grip }: Props) {
       const { width, height } = canvas.getBoundingClientRect();
       const ndc: [number, number] = [(x / width) * 2 - 1, 1 - (y / height) * 2];
       const hitAt = (u: number, v: number) => under(pixel(u, v));
-      return { x, y, ndc, camera, size: { width, height }, hitAt };
+      return { x, y, ndc, camera, size: { width, height }, tree, hitAt };
     };
     const placeOf = (event: PointerEvent): PointerAt => {
       const box = canvas.getBoundingClientRect();
