@@ -7,6 +7,7 @@ from functools import partial
 from typing import Any
 
 import numpy as np
+from caulkcore.arrangement.slivers import SLIVER, sliver_height
 from caulkcore.diagnose.cracks import weld_tolerance
 from caulkcore.diagnose.diagnosis import Diagnosis
 from caulkcore.diagnose.harm import HARMS, harm_counts
@@ -320,7 +321,8 @@ class Mending:
         self._safely(name, attempt)
 
     def drop_specks(self, progress: Progress) -> None:
-        """Drop what mending itself has cut off: bits no longer than the weld tolerance, all new.
+        """Drop what mending itself has made: bits no longer than the weld tolerance, and films
+        less than a micrometre thick.
 
         Parameters
         ----------
@@ -335,20 +337,35 @@ class Mending:
         """
         if self.mesh is self.given.mesh:
             return
-        found = next((f for f in self.report.findings if f.kind == "debris"), None)
-        if found is None:
-            return
         longest = weld_tolerance(self.given.mesh.diagonal)
         new = changed_faces(self.given.mesh, self.mesh)[1]
+        found = next((f for f in self.report.findings if f.kind == "debris"), None)
         specks = [
             n
-            for n, place in enumerate(found.places, 1)
+            for n, place in enumerate(found.places if found else (), 1)
             if float((place.high - place.low).max()) <= longest
             and place.stands_for == 1
             and new[place.faces].all()
         ]
         if specks:
             self.take("debris", "drop-debris", ALL, progress, {"places": specks})
+        if self.report.tight:
+            self._safely("drop-pieces", self._drop_films)
+
+    def _drop_films(self) -> None:
+        """Drop closed pieces, all new, that are no thicker than a sliver is high on average."""
+        volumes, areas = self.diagnosis.shell_measures
+        thickest = sliver_height(self.given.mesh.diagonal)
+        thin = np.flatnonzero(2.0 * np.abs(volumes) <= thickest * areas)
+        if not 0 < len(thin) < len(volumes):
+            return
+        new = changed_faces(self.given.mesh, self.mesh)[1]
+        films = [n + 1 for n in thin.tolist() if new[self.diagnosis.by_shell[n]].all()]
+        if films:
+            outcome = run_operation(self.mesh, "drop-pieces", {"pieces": films}, SILENT)
+            done = f"{counted(len(films), 'film')} dropped that mending had made: on average less "
+            done += f"than {SLIVER} mm thick."
+            self._keep_if_tight("drop-pieces", replace(outcome, done=done))
 
     def put_back_harm(self, progress: Progress) -> None:
         """Leave nothing worse than it came in: put back where there is more of any kind of harm.

@@ -107,6 +107,19 @@ def test_a_soup_survives_reading_examining_and_mending(start: int) -> None:
             assert len(told) == len(set(told)), f"soup {seed} is told twice: {done.refused}"
 
 
+@pytest.mark.parametrize("seed", [4573, 58956])
+def test_what_comes_out_tight_has_no_face_without_area(seed: int) -> None:
+    done = mend(soup(seed))
+    assert done.after.tight
+    # in exact numbers: heights to longest sides
+    corners = done.mesh.vertices[done.mesh.faces]
+    sides = np.linalg.norm(corners - np.roll(corners, 1, axis=1), axis=2).max(axis=1)
+    area = np.linalg.norm(np.cross(*(corners[:, k] - corners[:, 0] for k in (1, 2))), axis=1)
+    assert (area / sides).min() > 1e-9 * done.mesh.diagonal
+    assert not len(Diagnosis(done.mesh).degenerate_faces)
+    assert_tight_by_referees(done.mesh)
+
+
 @pytest.mark.parametrize("name", [one.name for one in OPERATIONS])
 def test_a_soup_survives_every_remedy(name: str) -> None:
     turn = [one.name for one in OPERATIONS].index(name)

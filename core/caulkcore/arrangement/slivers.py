@@ -18,6 +18,9 @@ SLIVER = 1e-3
 what any printer resolves."""
 SLIVER_SHARE = 1e-5
 """The same as a share of the bounding box's diagonal, whichever is less."""
+WITHOUT_AREA = 1e-9
+"""A face is without area when its height is below this share of the bounding box's diagonal: far
+below what float32 can tell apart there."""
 _TRIES = 6
 """Times that what came to cross something is held, and the rest done again."""
 
@@ -70,20 +73,42 @@ def take_out_slivers(mesh: Mesh, chosen: Array, *, source: Mesh | None = None) -
     4
     """
     tolerance = sliver_height(mesh.diagonal)
-    heights = least_heights(mesh.vertices, mesh.faces)
-    chosen = chosen & (heights <= tolerance)
-    if not chosen.any():
-        return Outcome(mesh, _numbers(0, 0, 0))
-    n = len(mesh.vertices)
-    fixed = np.zeros(n, dtype=bool)
-    if source is not None:
+    chosen = chosen & (least_heights(mesh.vertices, mesh.faces) <= tolerance)
+    fixed = np.zeros(len(mesh.vertices), dtype=bool)
+    if source is not None and chosen.any():
         fixed = among(point_keys(mesh.vertices), point_keys(source.vertices))
+    faces, collapsed, flipped = mesh.faces, 0, 0
+    # what goes along with a sliver may be what would cross: then what has no area goes alone
+    for height in (tolerance, WITHOUT_AREA * mesh.diagonal):
+        trying = chosen & (least_heights(mesh.vertices, faces) <= height)
+        if not trying.any():
+            break
+        taken = _taken_out(Mesh(mesh.vertices, faces), trying, fixed, height)
+        if taken is None:
+            continue
+        there, fresh, one, two = taken
+        collapsed, flipped = collapsed + one, flipped + two
+        chosen = chosen[there] | (fresh != faces[there]).any(axis=1)
+        faces = fresh
+    left = chosen & (least_heights(mesh.vertices, faces) <= tolerance)
+    numbers = _numbers(collapsed, flipped, int(left.sum()))
+    if not collapsed and not flipped:
+        return Outcome(mesh, numbers)
+    return Outcome(Mesh(mesh.vertices, faces).compact(), numbers)
+
+
+def _taken_out(
+    mesh: Mesh, chosen: Array, fixed: Array, height: float
+) -> tuple[Array, Array, int, int] | None:
+    """Which faces are still there, their corners by then, and how many edges were collapsed and
+    flipped; None if something crosses whatever is held."""
+    n = len(mesh.vertices)
     held = np.zeros(n, dtype=bool)
     for _ in range(_TRIES):
         faces, alive = mesh.faces.copy(), np.ones(len(mesh.faces), np.uint8)
         chains = vertex_corners(faces, n)
         collapsed, flipped = kernel.take_out_slivers(
-            mesh.vertices, faces, alive, *chains, fixed, held, np.zeros(n), chosen, tolerance
+            mesh.vertices, faces, alive, *chains, fixed, held, np.zeros(n), chosen, height
         )
         there = alive.astype(bool)
         changed = (faces != mesh.faces).any(axis=1)[there]
@@ -93,17 +118,11 @@ def take_out_slivers(mesh: Mesh, chosen: Array, *, source: Mesh | None = None) -
         known = _crossing_before(mesh, there, harmed) if len(harmed) else harmed
         harmed = np.setdiff1d(harmed, known)
         if not len(harmed):
-            break
+            return there, result, collapsed, flipped
         # what was changed there is left as it was
         corners = np.concatenate([result[harmed].ravel(), mesh.faces[there][harmed].ravel()])
         held[corners] = True
-    else:
-        return Outcome(mesh, _numbers(0, 0, int(chosen.sum())))
-    left = least_heights(mesh.vertices, result)[changed | chosen[there]] <= tolerance
-    numbers = _numbers(collapsed, flipped, int(left.sum()))
-    if not collapsed and not flipped:
-        return Outcome(mesh, numbers)
-    return Outcome(Mesh(mesh.vertices, result).compact(), numbers)
+    return None
 
 
 def _numbers(collapsed: int, flipped: int, left: int) -> dict[str, int]:

@@ -10,6 +10,7 @@ from weakref import WeakKeyDictionary, ref
 
 import numpy as np
 
+from ..arrangement.slivers import WITHOUT_AREA
 from ..mesh import _edge_kernels as kernel
 from ..mesh._face_kernels import least_heights, shell_boxes, shell_sums
 from ..mesh.arrays import Array
@@ -28,8 +29,6 @@ from .cracks import Cracks, find_cracks, weld_tolerance
 from .lids import lid_volumes
 from .nesting import shell_depths
 
-FLAT = 1e-9
-"""A face is without area when its height is below this share of the bounding box's diagonal."""
 NEEDLE = 2e-7
 """A face is a needle when its height is below this share of the bounding box's diagonal: about
 what float32 can tell apart there."""
@@ -132,13 +131,13 @@ class Diagnosis:
     def degenerate_faces(self) -> Array:
         """Faces whose corners coincide or lie on a line."""
         thin, share = self._least_heights
-        return thin[share <= FLAT]
+        return thin[share <= WITHOUT_AREA]
 
     @cached_property
     def needle_faces(self) -> Array:
         """Faces with some area, but so thin that rounding may fold them."""
         thin, share = self._least_heights
-        return thin[share > FLAT]
+        return thin[share > WITHOUT_AREA]
 
     @cached_property
     def unneeded_degenerate_faces(self) -> Array:
