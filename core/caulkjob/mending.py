@@ -321,8 +321,9 @@ class Mending:
         self._safely(name, attempt)
 
     def drop_specks(self, progress: Progress) -> None:
-        """Drop what mending itself has made: bits no longer than the weld tolerance, and films
-        less than a micrometre thick.
+        """Drop what mending itself has made: bits no longer than the weld tolerance, and films.
+
+        A film is a closed piece less than a micrometre thick on average.
 
         Parameters
         ----------

@@ -177,6 +177,8 @@ def _mend(
         # skins that touch along an edge or in a vertex are parted, and what that brings up
         for kind, name in SEQUENCE:
             work.take(kind, name, ALL, progress.span(share, share + 0.08 / _ARRANGEMENT_ROUNDS))
+    # what parting and uniting brought up last
+    work.take("zero-area-faces", "drop-zero-area", ALL, progress.span(0.82, 0.82))
     if unite and not len(apart):  # what stays apart is not to grow together there
         work.recast_zones(progress.span(0.8, 0.82))
     if recast is not None and not work.report.tight:

@@ -107,7 +107,7 @@ def test_a_soup_survives_reading_examining_and_mending(start: int) -> None:
             assert len(told) == len(set(told)), f"soup {seed} is told twice: {done.refused}"
 
 
-@pytest.mark.parametrize("seed", [4573, 58956])
+@pytest.mark.parametrize("seed", [4573, 58956, 62758, 63930])
 def test_what_comes_out_tight_has_no_face_without_area(seed: int) -> None:
     done = mend(soup(seed))
     assert done.after.tight

@@ -182,8 +182,10 @@ def part_sizes(diagnosis: Diagnosis, limit: DebrisSize) -> Array:
     [[10.0, 10.0, 10.0], [4.0, 4.0, 4.0]]
     """
     mesh = diagnosis.mesh
+    if diagnosis.open_shells.any() or len(outer_solids(diagnosis, limit)) < 2:
+        return mesh.size[None]
     parts = loose_parts(diagnosis, limit)
-    if len(parts) < 2 or diagnosis.open_shells.any():
+    if len(parts) < 2:
         return mesh.size[None]
     part_of = np.full(diagnosis.shells[1] + 1, -1)
     for i in range(len(parts)):

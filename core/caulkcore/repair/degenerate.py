@@ -1,12 +1,25 @@
 """Removing faces that carry no surface: duplicates, and faces without area."""
 
+from itertools import product
+
 import numpy as np
 
-from ..arrangement.slivers import take_out_slivers
+from ..arrangement.slivers import WITHOUT_AREA, sliver_height, take_out_slivers
 from ..diagnose.diagnosis import Diagnosis
+from ..diagnose.intersections import intersecting_faces
+from ..mesh._face_kernels import least_heights
 from ..mesh.arrays import Array
-from ..mesh.triangle_mesh import Mesh
+from ..mesh.coordinate_keys import among, point_keys
+from ..mesh.float32 import as_float32
+from ..mesh.triangle_mesh import Mesh, face_crosses
 from ..outcome import Outcome
+
+_MOST_MOVED = 32
+"""Corners are moved only of so few faces: where there are more, something else is wrong."""
+_WAYS = np.array([way for way in product((-1.0, 0.0, 1.0), repeat=3) if any(way)])
+"""Directions in which a corner is moved for a trial."""
+_FAR = (1.0, 0.3, 0.1)
+"""And how far, as shares of `sliver_height`; less would be lost when vertices are rounded."""
 
 
 def remove_duplicate_faces(diagnosis: Diagnosis, faces: Array | None = None) -> Outcome:
@@ -45,7 +58,8 @@ def remove_degenerate_faces(diagnosis: Diagnosis, faces: Array | None = None) ->
 
     What hangs on without serving is left out. Of the others a short edge is collapsed, or the
     longest edge flipped: that edge's other face is cut at the corner in the middle, so that
-    nothing opens.
+    nothing opens. Where both would cross something, or join what is not joined, a corner is
+    moved by less than `sliver_height`, where that crosses nothing.
 
     Parameters
     ----------
@@ -56,7 +70,8 @@ def remove_degenerate_faces(diagnosis: Diagnosis, faces: Array | None = None) ->
     Returns
     -------
     Outcome
-        Numbers: ``faces`` left out, ``edges_collapsed``, ``edges_flipped``, ``slivers_left``.
+        Numbers: ``faces`` left out, ``edges_collapsed``, ``edges_flipped``, ``corners_moved``,
+        ``slivers_left``: those that stay as they are.
 
     Examples
     --------
@@ -75,4 +90,51 @@ def remove_degenerate_faces(diagnosis: Diagnosis, faces: Array | None = None) ->
     flat[chosen] = True
     rest = Mesh(mesh.vertices, mesh.faces[~drop]).compact() if drop.any() else mesh
     outcome = take_out_slivers(rest, flat[~drop])
-    return Outcome(outcome.mesh, {"faces": int(drop.sum()), **outcome.numbers})
+    numbers = {"faces": int(drop.sum()), "corners_moved": 0, **outcome.numbers}
+    if not 0 < outcome.numbers["slivers_left"] <= _MOST_MOVED:
+        return Outcome(outcome.mesh, numbers)
+    result, moved, left = _corners_moved(outcome.mesh, mesh.vertices[mesh.faces[chosen]])
+    numbers |= {"corners_moved": moved, "slivers_left": left}
+    return Outcome(result, numbers)
+
+
+def _corners_moved(mesh: Mesh, points: Array) -> tuple[Mesh, int, int]:
+    """Faces without area, all of whose corners are among some points, given some by moving a
+    corner: how many were, and how many were not."""
+    least = WITHOUT_AREA * mesh.diagonal
+    moved = left = 0
+    meant = among(point_keys(mesh.vertices), point_keys(points.reshape(-1, 3)))
+    flat = meant[mesh.faces].all(axis=1) & (least_heights(mesh.vertices, mesh.faces) <= least)
+    for face in np.flatnonzero(flat):
+        if least_heights(mesh.vertices, mesh.faces[[face]])[0] > least:
+            continue  # given some together with another
+        for corner in mesh.faces[face]:
+            vertices = _moved_corner(mesh, corner, least)
+            if vertices is not None:
+                mesh = Mesh(vertices, mesh.faces)
+                moved += 1
+                break
+        else:
+            left += 1
+    return mesh, moved, left
+
+
+def _moved_corner(mesh: Mesh, corner: int, least: float) -> Array | None:
+    """All vertices, one of them moved so that each face round it is higher than the least, turns
+    by less than a right angle if it was so before, and crosses nothing; None if no trial is so."""
+    round_it = (mesh.faces == corner).any(axis=1)
+    faces = mesh.faces[round_it]
+    normals = face_crosses(mesh.vertices, faces)
+    high = least_heights(mesh.vertices, faces) > least
+    vertices = mesh.vertices.copy()
+    for share, way in product(_FAR, _WAYS):
+        by = share * sliver_height(mesh.diagonal) * way / np.linalg.norm(way)
+        vertices[corner] = as_float32(mesh.vertices[corner] + by)
+        if (least_heights(vertices, faces) <= least).any():
+            continue
+        turned = (normals * face_crosses(vertices, faces)).sum(axis=1) <= 0.0
+        if not (turned & high).any() and not len(
+            intersecting_faces(vertices, mesh.faces, round_it)
+        ):
+            return vertices
+    return None

@@ -53,8 +53,12 @@ def _whole(mesh: Mesh, kind: str, severity: str, text: str) -> Finding:
 
 def _large(mesh: Mesh, limits: Limits) -> Finding | None:
     """A part that fits no machine of its process, however its sides are laid."""
+    rooms = (limits.build_volume, limits.machines, limits.process)
+    size, room, _ = worst_fit(mesh.size[None], *rooms)
+    if (size <= room).all():
+        return None  # what all of it fits, each part fits
     sizes = part_sizes(Diagnosis.of(mesh), limits.debris)
-    size, room, machine = worst_fit(sizes, limits.build_volume, limits.machines, limits.process)
+    size, room, machine = worst_fit(sizes, *rooms)
     if (size <= room).all():
         return None
     if machine is None:

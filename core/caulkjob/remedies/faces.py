@@ -3,6 +3,7 @@
 from collections.abc import Collection
 
 import numpy as np
+from caulkcore.arrangement.slivers import SLIVER
 from caulkcore.diagnose.components import shells_of_faces
 from caulkcore.diagnose.diagnosis import Diagnosis
 from caulkcore.mesh.triangle_mesh import Mesh
@@ -73,9 +74,10 @@ def drop_zero_area(mesh: Mesh, places: Collection[int] | None = None) -> Operati
     left = (told,) if stay else ()
     if outcome.mesh is mesh:
         return OperationResult(mesh, left=left)
-    flipped = outcome.numbers["edges_flipped"]
+    flipped, moved = outcome.numbers["edges_flipped"], outcome.numbers["corners_moved"]
     done = f"{counted(len(chosen) - stay, 'face')} without area taken out"
-    done += f", {counted(flipped, 'edge')} turned." if flipped else "."
+    done += f", {counted(flipped, 'edge')} turned" if flipped else ""
+    done += f", {counted(moved, 'corner')} moved by less than {SLIVER} mm." if moved else "."
     return OperationResult(outcome.mesh, done, outcome.numbers, left)
 
 
