@@ -137,7 +137,8 @@ def _outward(v: Array, faces: Array, corners: Array, n: int) -> Array:
         np.add.at(right, corners[:, k], weighted)
     mean = right / np.maximum(np.linalg.norm(right, axis=1, keepdims=True), 1e-12)
     # where the faces lie in one plane only the way along their normal is decided
-    scale = np.trace(matrix, axis1=1, axis2=2)[:, None, None]
+    # among faces without area none is
+    scale = np.maximum(np.trace(matrix, axis1=1, axis2=2), 1e-9)[:, None, None]
     pull = 1e-4 * scale * np.eye(3)
     shift = np.linalg.solve(matrix + pull, (right + 1e-4 * scale[:, 0] * mean)[..., None])[..., 0]
     length = np.linalg.norm(shift, axis=1, keepdims=True)

@@ -28,8 +28,8 @@ _ASIDE = 8
 """Samples looked at for that, the nearest first."""
 _ALIKE = 0.5
 """Cosine of the angle up to which their sides count as one: 60 degrees."""
-_ENDS_BESIDE = 32
-"""Ends of a region that tell together which way it goes on: those of some eight samples."""
+_ENDS_BESIDE = 16
+"""Ends of a region that tell together which way it goes on: those of some four samples."""
 _DIRECTIONS = 6
 """Directions across the thickness in which it is: every 30 degrees."""
 
@@ -164,7 +164,9 @@ def _joins_beside(samples: Samples, members: Array, at_end: Array) -> Array:
         return np.zeros((0, 2), dtype=np.int64)
     points, normals = samples.points[members[ends]], samples.normals[members[ends]]
     reach = _BESIDE * np.sqrt(2 * samples.area[members[ends]])
-    away, near = cKDTree(points).query(points, k=min(_ASIDE, len(ends)))
+    away, near = cKDTree(points).query(
+        points, k=min(_ASIDE, len(ends)), distance_upper_bound=reach.max() * (1 + 1e-9)
+    )
     row, column = np.nonzero(away <= reach[:, None])
     other = near[row, column]
     alike = np.einsum("ij,ij->i", normals[row], normals[other]) > _ALIKE
@@ -240,14 +242,15 @@ def _ways_round(at: Array, outward: Array, owner: Array) -> Array:
     apart = 4.0 * float(np.linalg.norm(np.ptp(at, axis=0))) + 1.0
     places = np.column_stack([at, apart * owner])
     asked = min(_ENDS_BESIDE, len(at))
-    away, near = cKDTree(places).query(places, k=asked)
-    away, near = away.reshape(len(at), asked), near.reshape(len(at), asked)
+    # of other regions none is asked for: far off, they would take long to find
+    away, near = cKDTree(places).query(places, k=asked, distance_upper_bound=apart / 2)
+    away, near = away.reshape(len(at), asked), near.reshape(len(at), asked) % len(at)
     # not so many that they lie round all of a small region
     taken = np.clip(count[owner] // 6, 1, asked)
     reach = np.maximum(away[np.arange(len(at)), taken - 1], 1e-12)[:, None]
     # less and less, for a sharp end would count half a zigzag
     weight = np.where(away <= reach, np.exp(-((2.0 * away / reach) ** 2)), 0.0)
-    way = (outward[near] * weight[..., None]).sum(axis=1)
+    way = np.einsum("ij,ijk->ik", weight, outward[near])
     return np.asarray(way / np.maximum(np.linalg.norm(way, axis=1, keepdims=True), 1e-300))
 
 
