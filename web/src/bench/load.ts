@@ -7,15 +7,24 @@ export const loadBench = () => import("./screen");
 /** Meshes up to so many triangles are asked for ahead: of larger ones two copies would be much. */
 const MOST = 500_000;
 
+/** Keeps the browser's way to the graphics open: that takes a third of a second to begin with. */
+let graphics: WebGL2RenderingContext | null = null;
+
+/** Have ready what the bench begins with: its code, a worker for the mesh, the graphics. */
+export function expectBench(): void {
+  void loadBench();
+  void import("../viewer/load-skin").then(({ expectSkin }) => expectSkin());
+  graphics ??= document.createElement("canvas").getContext("webgl2");
+}
+
 /** Ask for what the bench will ask for, while it is still being put up. */
 export function prepareBench({ id, current, triangles }: ItemLine): void {
   void loadBench();
   // the bench asks itself, and says what is wrong
   client.query(itemQuery(id)).catch(() => undefined);
   if (current !== null && triangles !== null && triangles <= MOST) {
-    // the browser keeps it; who asks next finds it there
-    fetch(`/api/revisions/${current}/skin`)
-      .then((answer) => answer.blob())
+    import("./use-mesh")
+      .then(({ skinQuery }) => client.query(skinQuery(current)))
       .catch(() => undefined);
   }
 }

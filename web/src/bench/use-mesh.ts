@@ -1,4 +1,4 @@
-import { useQuery } from "@tanstack/react-query";
+import { queryOptions, useQuery } from "@tanstack/react-query";
 import { bytes } from "../api/client";
 import { unpackChanges } from "../viewer/changes";
 import { loadSkin } from "../viewer/load-skin";
@@ -9,16 +9,18 @@ import { unpackSoundings } from "../viewer/soundings";
 // which may keep them for ever, brings them back.
 const KEEP = { staleTime: Infinity, gcTime: 5_000 };
 
-export const useSkin = (revision: number | null) =>
-  useQuery({
+export const skinQuery = (revision: number | null) =>
+  queryOptions({
     queryKey: ["skin", revision],
     queryFn: async ({ signal }) =>
       loadSkin(await bytes(`/api/revisions/${revision ?? 0}/skin`, signal), signal),
     enabled: revision !== null,
-    placeholderData: (before) => before,
     structuralSharing: false,
     ...KEEP,
   });
+
+export const useSkin = (revision: number | null) =>
+  useQuery({ ...skinQuery(revision), placeholderData: (before) => before });
 
 export const useSoundings = (examination: number | null) =>
   useQuery({

@@ -63,7 +63,7 @@ export function ViewTools(props: {
         ))}
       </Menu>
       <Turned />
-      <Menu says="Look" on={on.join(", ") || "plain"}>
+      <Menu says="Look" on={inShort(on) || "plain"} all={on.join(", ")}>
         {props.sounded && (
           <Switch on={charted} onChange={chart} letter="Z">
             Soundings
@@ -108,11 +108,18 @@ export function ViewTools(props: {
   );
 }
 
-function Menu(props: { says: string; on?: string; children: ReactNode }) {
+/** Two at most by name: with more the line would not have room for what stands beside it. */
+const inShort = (on: readonly string[]) =>
+  on.length > 2 ? `${on[0]} and ${on.length - 1} more` : on.join(", ");
+
+function Menu(props: { says: string; on?: string; all?: string; children: ReactNode }) {
   return (
     // what is behind stays in work: a look is switched while the model is turned
     <DropdownMenu.Root modal={false}>
-      <DropdownMenu.Trigger className="min-w-0 truncate whitespace-nowrap rounded bg-paper/95 px-2 py-0.5 shadow hover:bg-paper-2">
+      <DropdownMenu.Trigger
+        title={props.all}
+        className="min-w-0 truncate whitespace-nowrap rounded bg-paper/95 px-2 py-0.5 shadow hover:bg-paper-2"
+      >
         <b className="font-[650]">{props.says}</b> {props.on} <span aria-hidden="true">▾</span>
       </DropdownMenu.Trigger>
       <DropdownMenu.Portal>

@@ -2,7 +2,7 @@ import { useCallback, useEffect, useRef, useState } from "react";
 import { useNavigate } from "react-router";
 import type { ItemLine, Person, Together } from "../api/client";
 import { useQuestions } from "../api/queries";
-import { loadBench, prepareBench } from "../bench/load";
+import { expectBench, prepareBench } from "../bench/load";
 import { Button } from "../ui/button";
 import { count } from "../ui/format";
 import { KeyList, type KeyLine } from "../ui/key-list";
@@ -76,7 +76,7 @@ export function OrdersScreen({ person }: { person: Person }) {
   };
   // whoever looks at the list opens an item next
   useEffect(() => {
-    if (import.meta.env.PROD) void loadBench();
+    if (import.meta.env.PROD) expectBench();
   }, []);
   const withTaken = (act: Together["act"]) => () => {
     if (taken.items.size) setAsking(act);

@@ -5,9 +5,21 @@ import type { WorkerSays } from "./skin-worker";
 /** A skin, and the tree for picking on it as soon as a worker has built that. */
 export type LoadedSkin = Skin & { tree: Promise<MeshBVH> };
 
+const startWorker = () =>
+  new Worker(new URL("./skin-worker.ts", import.meta.url), { type: "module" });
+
+/** One that has loaded its code by the time that a skin comes: a quarter of a second. */
+let ready: Worker | null = null;
+
+/** Have a worker ready for the next skin. */
+export function expectSkin(): void {
+  ready ??= startWorker();
+}
+
 /** Unpack a skin off the main thread. */
 export function loadSkin(packed: ArrayBuffer, signal: AbortSignal): Promise<LoadedSkin> {
-  const worker = new Worker(new URL("./skin-worker.ts", import.meta.url), { type: "module" });
+  const worker = ready ?? startWorker();
+  ready = null;
   const stop = () => worker.terminate();
   signal.addEventListener("abort", stop);
   return new Promise((resolve, reject) => {
