@@ -102,39 +102,56 @@ def _corners_moved(mesh: Mesh, points: Array) -> tuple[Mesh, int, int]:
     """Faces without area, all of whose corners are among some points, given some by moving a
     corner: how many were, and how many were not."""
     least = WITHOUT_AREA * mesh.diagonal
-    moved = left = 0
     meant = among(point_keys(mesh.vertices), point_keys(points.reshape(-1, 3)))
     flat = meant[mesh.faces].all(axis=1) & (least_heights(mesh.vertices, mesh.faces) <= least)
-    for face in np.flatnonzero(flat):
-        if least_heights(mesh.vertices, mesh.faces[[face]])[0] > least:
+    flat_faces = mesh.faces[flat]
+    height = sliver_height(mesh.diagonal)
+    # what no corner comes near is not looked at
+    near = mesh.faces[_near(mesh, np.unique(flat_faces), height)]
+    vertices = mesh.vertices
+    moved = left = 0
+    for face in flat_faces:
+        if least_heights(vertices, face[None])[0] > least:
             continue  # given some together with another
-        for corner in mesh.faces[face]:
-            vertices = _moved_corner(mesh, corner, least)
-            if vertices is not None:
-                mesh = Mesh(vertices, mesh.faces)
+        for corner in face:
+            fresh = _moved_corner(vertices, near, corner, height, least)
+            if fresh is not None:
+                vertices = fresh
                 moved += 1
                 break
         else:
             left += 1
-    return mesh, moved, left
+    return Mesh(vertices, mesh.faces) if moved else mesh, moved, left
 
 
-def _moved_corner(mesh: Mesh, corner: int, least: float) -> Array | None:
-    """All vertices, one of them moved so that each face round it is higher than the least, turns
-    by less than a right angle if it was so before, and crosses nothing; None if no trial is so."""
-    round_it = (mesh.faces == corner).any(axis=1)
-    faces = mesh.faces[round_it]
-    normals = face_crosses(mesh.vertices, faces)
-    high = least_heights(mesh.vertices, faces) > least
-    vertices = mesh.vertices.copy()
+def _near(mesh: Mesh, corners: Array, reach: float) -> Array:
+    """Faces that come as near as that to the box of the faces round a corner."""
+    tri = mesh.vertices[mesh.faces]
+    low, high = tri.min(axis=1) - reach, tri.max(axis=1) + reach
+    near = np.zeros(len(tri), dtype=bool)
+    for corner in corners:
+        round_it = (mesh.faces == corner).any(axis=1)
+        bottom, top = low[round_it].min(axis=0), high[round_it].max(axis=0)
+        near |= (low <= top).all(axis=1) & (high >= bottom).all(axis=1)
+    return near
+
+
+def _moved_corner(
+    vertices: Array, faces: Array, corner: int, height: float, least: float
+) -> Array | None:
+    """All vertices, one of them moved by a height at most so that each face round it is higher
+    than the least, turns by less than a right angle if it was so before, and crosses nothing;
+    None if no trial is so."""
+    round_it = (faces == corner).any(axis=1)
+    own = faces[round_it]
+    normals = face_crosses(vertices, own)
+    high = least_heights(vertices, own) > least
+    trial = vertices.copy()
     for share, way in product(_FAR, _WAYS):
-        by = share * sliver_height(mesh.diagonal) * way / np.linalg.norm(way)
-        vertices[corner] = as_float32(mesh.vertices[corner] + by)
-        if (least_heights(vertices, faces) <= least).any():
+        trial[corner] = as_float32(vertices[corner] + share * height * way / np.linalg.norm(way))
+        if (least_heights(trial, own) <= least).any():
             continue
-        turned = (normals * face_crosses(vertices, faces)).sum(axis=1) <= 0.0
-        if not (turned & high).any() and not len(
-            intersecting_faces(vertices, mesh.faces, round_it)
-        ):
-            return vertices
+        turned = (normals * face_crosses(trial, own)).sum(axis=1) <= 0.0
+        if not (turned & high).any() and not len(intersecting_faces(trial, faces, round_it)):
+            return trial
     return None

@@ -7,14 +7,10 @@ export const loadBench = () => import("./screen");
 /** Meshes up to so many triangles are asked for ahead: of larger ones two copies would be much. */
 const MOST = 500_000;
 
-/** Keeps the browser's way to the graphics open: that takes a third of a second to begin with. */
-let graphics: WebGL2RenderingContext | null = null;
-
-/** Have ready what the bench begins with: its code, a worker for the mesh, the graphics. */
+/** Have ready what the bench begins with: its code, and a worker for the mesh. */
 export function expectBench(): void {
   void loadBench();
   void import("../viewer/load-skin").then(({ expectSkin }) => expectSkin());
-  graphics ??= document.createElement("canvas").getContext("webgl2");
 }
 
 /** Ask for what the bench will ask for, while it is still being put up. */
