@@ -28,6 +28,8 @@ type Props = {
   onTake: (index: number, upTo: boolean) => void;
   onTakeAll: () => void;
   onOpen: (item: ItemLine) => void;
+  /** A row is come to, by the pointer or by keys; null where it is left. */
+  onPoint: (item: ItemLine | null) => void;
   onInSight: (first: number, last: number) => void;
   ref: Ref<Grid>;
 };
@@ -75,6 +77,7 @@ export function ItemTable(props: Props) {
               on={line.index === cursor}
               taken={taken.has(item.id)}
               onCursor={() => props.onCursor(line.index)}
+              onPoint={props.onPoint}
               onTake={(upTo) => props.onTake(line.index, upTo)}
               onOpen={() => props.onOpen(item)}
             />
@@ -182,6 +185,7 @@ type RowProps = {
   on: boolean;
   taken: boolean;
   onCursor: () => void;
+  onPoint: (item: ItemLine | null) => void;
   onTake: (upTo: boolean) => void;
   onOpen: () => void;
 };
@@ -196,7 +200,12 @@ function Row(props: RowProps) {
       aria-rowindex={index + 2}
       aria-selected={taken}
       tabIndex={on ? 0 : -1}
-      onFocus={props.onCursor}
+      onFocus={() => {
+        props.onCursor();
+        props.onPoint(item);
+      }}
+      onPointerEnter={() => props.onPoint(item)}
+      onPointerLeave={() => props.onPoint(null)}
       onClick={props.onOpen}
       style={{ top, height: ROW, gridTemplateColumns: template }}
       className={`absolute inset-x-0 grid cursor-pointer -outline-offset-2 items-center gap-x-2 border-b border-l-3 border-b-paper-3 pl-[17px] pr-5 ${

@@ -44,7 +44,13 @@ const rowsOf = (items: ItemLine[]): Rows => ({
 
 describe("the table of items", () => {
   const table = (part: Partial<Parameters<typeof ItemTable>[0]> = {}) => {
-    const told = { onOpen: vi.fn(), onCursor: vi.fn(), onTake: vi.fn(), onSort: vi.fn() };
+    const told = {
+      onOpen: vi.fn(),
+      onCursor: vi.fn(),
+      onTake: vi.fn(),
+      onSort: vi.fn(),
+      onPoint: vi.fn(),
+    };
     const shown = show(
       <ItemTable
         ref={{ current: null }}
@@ -111,6 +117,15 @@ describe("the table of items", () => {
     const { user, onSort } = table({ sort });
     await user.click(screen.getByRole("button", { name: head }));
     expect(onSort).toHaveBeenCalledWith(asked);
+  });
+
+  it("tells which row is come to, and that it is left", async () => {
+    const { user, onPoint } = table();
+    const [, , lantern] = screen.getAllByRole("row");
+    await user.hover(lantern!);
+    expect(onPoint.mock.calls).toEqual([[several[1]]]);
+    await user.unhover(lantern!);
+    expect(onPoint).toHaveBeenLastCalledWith(null);
   });
 
   it("a row that is not fetched yet has a place", () => {

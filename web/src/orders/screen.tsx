@@ -4,6 +4,7 @@ import type { ItemLine, Person, Together } from "../api/client";
 import { useQuestions } from "../api/queries";
 import { expectBench, prepareBench } from "../bench/load";
 import { Button } from "../ui/button";
+import { useDwell } from "../ui/dwell";
 import { count } from "../ui/format";
 import { KeyList, type KeyLine } from "../ui/key-list";
 import { useKeys } from "../ui/keys";
@@ -74,6 +75,8 @@ export function OrdersScreen({ person }: { person: Person }) {
     prepareBench(item);
     void navigate(`/items/${item.id}`);
   };
+  // who rests on a row most likely opens it
+  const point = useDwell(prepareBench);
   // whoever looks at the list opens an item next
   useEffect(() => {
     if (import.meta.env.PROD) expectBench();
@@ -158,6 +161,7 @@ export function OrdersScreen({ person }: { person: Person }) {
               }}
               onTakeAll={() => void taken.all()}
               onOpen={open}
+              onPoint={point}
               onInSight={onInSight}
             />
           ) : (
