@@ -38,7 +38,7 @@ class Pictures(Page):
 def main(address: str) -> None:
     """Walk through the demo."""
     with tempfile.TemporaryDirectory(ignore_cleanup_errors=True) as folder:
-        page = Pictures(start_browser(folder), address, Path(folder))
+        page = Pictures(start_browser(folder, smooth=True), address, Path(folder))
         try:
             walk(page)
         finally:
