@@ -89,6 +89,8 @@ _SPOT_ROOM = 1.5
 """A spot reaches so many times as far as the place it is for."""
 _LEAST_SPOT = 0.01
 """And at least this share of the model's longest side."""
+_LEAST_OF_LARGEST = 0.2
+"""And of the largest spot's reach."""
 _LOG = logging.getLogger(__name__)
 """Where faults of our own are written, with their traceback."""
 
@@ -521,20 +523,18 @@ def _spots_round(mesh: Mesh, places: Sequence[Place]) -> list[list[float]] | Non
     """A spot round each of some places; None if they are not small against the mesh."""
     if not 0 < len(places) <= _MOST_ZONES or any(place.stands_for > 1 for place in places):
         return None
-    spots = []
-    for place in places:
-        middle = (place.low + place.high) / 2
-        reach = _SPOT_ROOM * float((place.high - place.low).max()) / 2
-        reach = max(reach, _LEAST_SPOT * float(mesh.size.max()))
-        spots.append([*middle.tolist(), reach])
-    given = np.array(spots)
+    low, high = (np.array([getattr(place, side) for place in places]) for side in ("low", "high"))
+    reach = _SPOT_ROOM * (high - low).max(axis=1) / 2
+    # all are drawn with the detail that the smallest asks for
+    least = max(_LEAST_SPOT * float(mesh.size.max()), _LEAST_OF_LARGEST * float(reach.max()))
+    given = np.column_stack([(low + high) / 2, np.maximum(reach, least)])
     share = faces_reaching_boxes(
         mesh, np.stack([given[:, :3] - given[:, 3:], given[:, :3] + given[:, 3:]], axis=1)
     )
     areas = face_areas(mesh.vertices, mesh.faces)
     whole = float(areas.sum())
-    meant = min(float(areas[share].sum()), sum(24 * reach**2 for *_, reach in spots))
-    return spots if meant <= _MOST_LOCAL_SHARE * whole else None
+    meant = min(float(areas[share].sum()), float((24 * given[:, 3] ** 2).sum()))
+    return given.tolist() if meant <= _MOST_LOCAL_SHARE * whole else None
 
 
 def told_put_back(kept: Outcome) -> str:

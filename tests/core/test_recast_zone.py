@@ -7,14 +7,15 @@ from caulkcore.diagnose.diagnosis import Diagnosis
 from caulkcore.remesh.estimate import MeshMeasures
 from caulkcore.remesh.voxel_remesh_region import zones
 from caulkcore.repair.nonmanifold import split_nonmanifold_edges
-from caulkjob import examine, mend
+from caulkjob import examine, mend, mending
 from caulkjob.account import Account
 from caulkjob.cost import cost_text
-from caulkjob.operations import cost_of
+from caulkjob.operations import cost_of, run_operation
 from caulkjob.remedies.recasting import recast_zone
 from collection import broken, solid
 from harbour import breakers as b
 from makers import assert_tight_by_referees, box, sphere
+from soups import soup
 
 SHARES = {
     "box": 0.18,
@@ -91,6 +92,23 @@ def test_a_small_zone_beside_a_large_one() -> None:
     outcome = recast_zone(box(20), [[10, 10, 10, 6.0], [-10, -10, -10, 0.5]])
     assert outcome.numbers["zones"] == 2
     assert_tight_by_referees(outcome.mesh, 8000.0, 1e-3)
+
+
+def test_a_small_fault_does_not_make_a_large_one_costly(monkeypatch: pytest.MonkeyPatch) -> None:
+    asked = []
+
+    def told(mesh: Mesh, name: str, given: dict, *more: object, **named: object):
+        if name == "recast-zone":
+            asked.extend(given["region"])
+            raise OperationRefused("not now")
+        return run_operation(mesh, name, given, *more, **named)
+
+    monkeypatch.setattr(mending, "run_operation", told)
+    mend(soup(69631))
+    reach = np.array(asked)[:, 3]
+    # the smallest says how fine all of it is drawn
+    assert len(reach) == 2
+    assert reach.min() >= 0.19 * reach.max()
 
 
 def test_spots_that_meet_are_one_zone() -> None:
