@@ -16,8 +16,8 @@ from caulkcore.mesh.changed_faces import changed_faces
 from caulkcore.mesh.triangle_mesh import Mesh, face_areas
 from caulkcore.outcome import Outcome
 from caulkcore.progress import SILENT, Progress
-from caulkcore.remesh.voxel_remesh_region import faces_reaching_boxes
 from caulkcore.repair.partial_change import keep_what_helped
+from caulkcore.spatial.face_region import faces_reaching_boxes
 
 from .account import Account
 from .examination import ALL, examine
@@ -340,18 +340,19 @@ class Mending:
         """
         if self.mesh is self.given.mesh:
             return
-        longest = weld_tolerance(self.given.mesh.diagonal)
-        new = changed_faces(self.given.mesh, self.mesh)[1]
         found = next((f for f in self.report.findings if f.kind == "debris"), None)
-        specks = [
-            n
-            for n, place in enumerate(found.places if found else (), 1)
-            if float((place.high - place.low).max()) <= longest
-            and place.stands_for == 1
-            and new[place.faces].all()
-        ]
-        if specks:
-            self.take("debris", "drop-debris", ALL, progress, {"places": specks})
+        if found is not None:
+            longest = weld_tolerance(self.given.mesh.diagonal)
+            new = changed_faces(self.given.mesh, self.mesh)[1]
+            specks = [
+                n
+                for n, place in enumerate(found.places, 1)
+                if float((place.high - place.low).max()) <= longest
+                and place.stands_for == 1
+                and new[place.faces].all()
+            ]
+            if specks:
+                self.take("debris", "drop-debris", ALL, progress, {"places": specks})
         if self.report.tight:
             self._safely("drop-pieces", self._drop_films)
 

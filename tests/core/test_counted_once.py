@@ -116,16 +116,16 @@ SHEETS = tuple(usual_rule_sheets().values())
 
 def rack() -> Mesh:
     """Fins from 0.35 to 1.55 mm on a base."""
-    solid = block(40, 20, 10)
+    solid = block(40, 11, 10)
     for i in range(7):
-        solid += block(0.35 + 0.2 * i, 18, 10).translate((-16 + 5 * i, 0, 9))
+        solid += block(0.35 + 0.2 * i, 9, 10).translate((-16 + 5 * i, 0, 9))
     return made(solid + rod(14, 0.4).translate((18, 0, 4)))
 
 
 def test_a_material_counts_the_same_whichever_is_ordered() -> None:
     mesh = rack()
     told = []
-    for ordered in SHEETS[::3]:
+    for ordered in SHEETS:
         report = examine(mesh, rules=ordered, rule_sheets=SHEETS)
         told.append(
             {v.rules.key: [(f.what, f.places, f.found) for f in v.faults] for v in report.verdicts}

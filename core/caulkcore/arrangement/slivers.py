@@ -73,14 +73,17 @@ def take_out_slivers(mesh: Mesh, chosen: Array, *, source: Mesh | None = None) -
     4
     """
     tolerance = sliver_height(mesh.diagonal)
-    chosen = chosen & (least_heights(mesh.vertices, mesh.faces) <= tolerance)
+    heights = least_heights(mesh.vertices, mesh.faces)
+    chosen = chosen & (heights <= tolerance)
+    if not chosen.any():
+        return Outcome(mesh, _numbers(0, 0, 0))
     fixed = np.zeros(len(mesh.vertices), dtype=bool)
-    if source is not None and chosen.any():
+    if source is not None:
         fixed = among(point_keys(mesh.vertices), point_keys(source.vertices))
     faces, collapsed, flipped = mesh.faces, 0, 0
     # what goes along with a sliver may be what would cross: then what has no area goes alone
     for height in (tolerance, WITHOUT_AREA * mesh.diagonal):
-        trying = chosen & (least_heights(mesh.vertices, faces) <= height)
+        trying = chosen & (heights <= height)
         if not trying.any():
             break
         taken = _taken_out(Mesh(mesh.vertices, faces), trying, fixed, height)
@@ -89,8 +92,8 @@ def take_out_slivers(mesh: Mesh, chosen: Array, *, source: Mesh | None = None) -
         there, fresh, one, two = taken
         collapsed, flipped = collapsed + one, flipped + two
         chosen = chosen[there] | (fresh != faces[there]).any(axis=1)
-        faces = fresh
-    left = chosen & (least_heights(mesh.vertices, faces) <= tolerance)
+        faces, heights = fresh, least_heights(mesh.vertices, fresh)
+    left = chosen & (heights <= tolerance)
     numbers = _numbers(collapsed, flipped, int(left.sum()))
     if not collapsed and not flipped:
         return Outcome(mesh, numbers)

@@ -153,10 +153,12 @@ def loose_parts(diagnosis: Diagnosis, limit: DebrisSize) -> Groups:
     Groups
         Numbers of the shells of each part.
     """
+    chosen = outer_solids(diagnosis, limit)
+    if len(chosen) < 2:
+        return Groups.by_label(chosen, chosen)  # whatever crosses
     shell, count = diagnosis.shells
     pairs = shell[diagnosis.intersecting_pairs].astype(np.int32).reshape(-1, 2)
     joined = kernel.components(pairs, count)
-    chosen = outer_solids(diagnosis, limit)
     return Groups.by_label(joined[chosen], chosen)
 
 
@@ -182,7 +184,7 @@ def part_sizes(diagnosis: Diagnosis, limit: DebrisSize) -> Array:
     [[10.0, 10.0, 10.0], [4.0, 4.0, 4.0]]
     """
     mesh = diagnosis.mesh
-    if diagnosis.open_shells.any() or len(outer_solids(diagnosis, limit)) < 2:
+    if diagnosis.open_shells.any():
         return mesh.size[None]
     parts = loose_parts(diagnosis, limit)
     if len(parts) < 2:

@@ -21,7 +21,7 @@ from ..predicates.orientation import faces_have_area
 from ..progress import SILENT, Progress
 from ..repair.orient import orient_patches
 from ..spatial.box_tree import Tree
-from ..spatial.face_region import Spots
+from ..spatial.face_region import Spots, face_extents, faces_reaching_boxes
 from ..spatial.hausdorff import NOWHERE
 from .dual_contouring import dual_contour
 from .estimate import Estimate, MeshMeasures, region_area
@@ -246,26 +246,6 @@ def _voxel_size(boxes: Array, detail: float | None) -> float:
     return detail
 
 
-def faces_reaching_boxes(mesh: Mesh, boxes: Array) -> Array:
-    """Whether the box round each face meets one of some boxes, shape (m,).
-
-    Parameters
-    ----------
-    mesh : Mesh
-    boxes : ndarray, shape (k, 2, 3)
-        Low corner and high of each.
-
-    Returns
-    -------
-    ndarray, shape (m,), bool
-    """
-    low, high = _extents(mesh)
-    near = np.zeros(len(mesh.faces), dtype=bool)
-    for box in boxes:
-        near |= ((low <= box[1]) & (high >= box[0])).all(axis=1)
-    return near
-
-
 def _refuse_intersections(mesh: Mesh, boxes: Array) -> None:
     """Refuse what would be untangled, or united, although it lies outside the zone.
 
@@ -303,7 +283,7 @@ def _touched(mesh: Mesh, boxes: Array) -> tuple[Mesh, Mesh]:
 
 def _area_within(mesh: Mesh, boxes: Array) -> float:
     """About the area of the surface within the boxes, mm², rather too much than too little."""
-    low, high = _extents(mesh)
+    low, high = face_extents(mesh)
     areas = face_areas(mesh.vertices, mesh.faces)
     total = 0.0
     for box in boxes:
@@ -313,14 +293,9 @@ def _area_within(mesh: Mesh, boxes: Array) -> float:
     return total
 
 
-def _extents(mesh: Mesh) -> tuple[Array, Array]:
-    corners = mesh.vertices[mesh.faces]
-    return corners.min(axis=1), corners.max(axis=1)
-
-
 def _wholly_within(mesh: Mesh, boxes: Array) -> Array:
     """Faces that lie within one of the boxes."""
-    low, high = _extents(mesh)
+    low, high = face_extents(mesh)
     return _within_one(low, high, boxes)
 
 

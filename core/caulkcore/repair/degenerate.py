@@ -13,6 +13,7 @@ from ..mesh.coordinate_keys import among, point_keys
 from ..mesh.float32 import as_float32
 from ..mesh.triangle_mesh import Mesh, face_crosses
 from ..outcome import Outcome
+from ..spatial.face_region import faces_reaching_boxes
 
 _MOST_MOVED = 32
 """Corners are moved only of so few faces: where there are more, something else is wrong."""
@@ -107,7 +108,12 @@ def _corners_moved(mesh: Mesh, points: Array) -> tuple[Mesh, int, int]:
     flat_faces = mesh.faces[flat]
     height = sliver_height(mesh.diagonal)
     # what no corner comes near is not looked at
-    near = mesh.faces[_near(mesh, np.unique(flat_faces), height)]
+    stars = [
+        mesh.vertices[mesh.faces[(mesh.faces == corner).any(axis=1)]].reshape(-1, 3)
+        for corner in np.unique(flat_faces)
+    ]
+    boxes = np.array([[star.min(axis=0) - height, star.max(axis=0) + height] for star in stars])
+    near = mesh.faces[faces_reaching_boxes(mesh, boxes)]
     vertices = mesh.vertices
     moved = left = 0
     for face in flat_faces:
@@ -122,18 +128,6 @@ def _corners_moved(mesh: Mesh, points: Array) -> tuple[Mesh, int, int]:
         else:
             left += 1
     return Mesh(vertices, mesh.faces) if moved else mesh, moved, left
-
-
-def _near(mesh: Mesh, corners: Array, reach: float) -> Array:
-    """Faces that come as near as that to the box of the faces round a corner."""
-    tri = mesh.vertices[mesh.faces]
-    low, high = tri.min(axis=1) - reach, tri.max(axis=1) + reach
-    near = np.zeros(len(tri), dtype=bool)
-    for corner in corners:
-        round_it = (mesh.faces == corner).any(axis=1)
-        bottom, top = low[round_it].min(axis=0), high[round_it].max(axis=0)
-        near |= (low <= top).all(axis=1) & (high >= bottom).all(axis=1)
-    return near
 
 
 def _moved_corner(

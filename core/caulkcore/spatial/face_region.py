@@ -53,6 +53,49 @@ def faces_of_region(mesh: Mesh, region: Region | None) -> Array:
     return chosen
 
 
+def face_extents(mesh: Mesh) -> tuple[Array, Array]:
+    """Low and high corner of the box round each face.
+
+    Parameters
+    ----------
+    mesh : Mesh
+
+    Returns
+    -------
+    low, high : ndarray, shape (m, 3)
+        mm.
+    """
+    corners = mesh.vertices[mesh.faces]
+    return corners.min(axis=1), corners.max(axis=1)
+
+
+def faces_reaching_boxes(mesh: Mesh, boxes: Array) -> Array:
+    """Whether the box round each face meets one of some boxes, shape (m,).
+
+    Parameters
+    ----------
+    mesh : Mesh
+    boxes : ndarray, shape (k, 2, 3)
+        Low corner and high of each.
+
+    Returns
+    -------
+    ndarray, shape (m,), bool
+
+    Examples
+    --------
+    >>> from caulkcore.mesh.simple_solids import cuboid
+    >>> top = np.array([[[1.0, 1.0, 9.5], [2.0, 2.0, 10.5]]])
+    >>> int(faces_reaching_boxes(cuboid(), top).sum())
+    2
+    """
+    low, high = face_extents(mesh)
+    near = np.zeros(len(mesh.faces), dtype=bool)
+    for box in boxes:
+        near |= ((low <= box[1]) & (high >= box[0])).all(axis=1)
+    return near
+
+
 def with_neighbours(faces: Array, inside: Array, *, rings: int = 2) -> Array:
     """A region's faces and those around: what is needed to know how the region bends at its rim.
 

@@ -1,6 +1,7 @@
 """Thickness at points of a surface: the ball that fits inside, and the ray to the other side."""
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 
@@ -41,7 +42,7 @@ class BallAndRay:
     facing: Array
     contact: Array
 
-    @property
+    @cached_property
     def wall(self) -> Array:
         """What counts as thickness: the ball where it spans the wall, else the ray."""
         return np.where(self.across, self.ball, self.ray)

@@ -137,10 +137,15 @@ def judge(
     >>> verdict.faults
     ()
     """
-    return tuple(_verdict(mesh, pieces, walls, gaps, rules, machines) for rules in rule_sheets)
+    sheets = tuple(rule_sheets)
+    if not sheets:
+        return ()
+    sizes = part_sizes(Diagnosis.of(mesh), USUAL.debris)
+    return tuple(_verdict(sizes, mesh, pieces, walls, gaps, rules, machines) for rules in sheets)
 
 
 def _verdict(
+    sizes: Array,
     mesh: Mesh,
     pieces: Pieces,
     walls: ThicknessMap | None,
@@ -148,7 +153,6 @@ def _verdict(
     rules: RuleSheet,
     machines: tuple[Machine, ...],
 ) -> Verdict:
-    sizes = part_sizes(Diagnosis.of(mesh), USUAL.debris)
     size, room, machine = worst_fit(sizes, rules.largest, machines, rules.process)
     faults = []
     thin = too_thin(walls, rules, pieces.meant) if walls is not None else {}

@@ -239,11 +239,10 @@ def too_narrow(gaps: ThicknessMap, rules: RuleSheet, meant: Array) -> dict[str, 
 def _taper(gaps: ThicknessMap, regions: ThinRegions) -> Array:
     """Which gaps run out to nothing, as creases do, rather than having two sides of their own."""
     faces, own, across = gaps.mesh.faces, gaps.samples.face, gaps.depths.contact
-    wall = gaps.depths.wall
     told = np.zeros(len(regions), dtype=bool)
     for row in range(len(regions)):
         members = regions.samples[row]
-        narrow, wide = np.percentile(wall[members], (10, 90))
+        narrow, wide = np.percentile(gaps.depths.wall[members], (10, 90))
         # of large faces few samples lie deep in it, but its two sides have a corner in common
         facing = members[across[members] >= 0]
         here, there = faces[own[facing]], faces[across[facing]]

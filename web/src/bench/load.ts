@@ -4,7 +4,7 @@ import { client, itemQuery } from "../api/queries";
 /** The bench, which is a bundle of its own. */
 export const loadBench = () => import("./screen");
 
-/** Meshes up to so many triangles are asked for ahead: of larger ones two copies would be much. */
+/** Meshes up to so many triangles are asked for ahead: who only rests on a row may not open it. */
 const MOST = 500_000;
 
 /** Have ready what the bench begins with: its code, and a worker for the mesh. */
