@@ -432,7 +432,7 @@ def typed(page, label: str, value: float) -> None:
 
 def test_question_finding_and_revision_live_in_the_address(page, tmp_path) -> None:
     hole = sphere(20, 3)
-    bring(page, tmp_path, Mesh(hole.vertices, hole.faces[2:]), "Holed Balls")
+    view = bring(page, tmp_path, Mesh(hole.vertices, hole.faces[2:]), "Holed Balls")
     page.key("2")
     page.key("n")
     page.until(lambda: "finding=1" in page.driver.current_url)
@@ -442,6 +442,24 @@ def test_question_finding_and_revision_live_in_the_address(page, tmp_path) -> No
     page.driver.get(page.address)
     page.driver.back()
     page.until(lambda: page.one("[data-finding='1']").get_attribute("aria-expanded") == "true")
+    # what is chosen belongs to its revision
+    page.key("m")
+    page.in_state("closed", "tight")
+    take(page, "F")
+    press(page, "The others")
+    everything = page.until(lambda: chosen(page))
+    page.one("[data-revision='0']").click()
+    page.until(lambda: chosen(page) == 0)
+    page.one("[data-revision='1']").click()
+    page.until(lambda: chosen(page) == everything)
+    # and from where one looked is known after a reload
+    page.key(Keys.ESCAPE)
+    view.look("f")
+    page.driver.refresh()
+    page.until(lambda: page.all("canvas[data-picking=ready]"))
+    points(view, (0, -20, 0), " mm")
+    at = page.one("[data-testid=readout]").text.split(" at ")[1]
+    assert float(at.split(", ")[1]) == pytest.approx(-20, abs=0.5)
 
 
 def test_from_the_list_to_the_release_by_keys_alone(page, tmp_path) -> None:

@@ -63,11 +63,15 @@ export function View({ item, shown, ledger, chart, work }: Props) {
     kept: kept.kept,
     machine: machine?.sides ?? null,
   });
+  const remember = useMemo(
+    () => [...(shown.id === null ? [] : [`revision ${shown.id}`]), `item ${item.id}`],
+    [shown.id, item.id],
+  );
   useEffect(() => {
     useHand.getState().comeTo(item.id);
     return () => useHand.getState().leave(item.id);
   }, [item.id]);
-  useEffect(() => useHand.getState().forget, [shown.id]);
+  useEffect(() => useHand.getState().lookAt(shown.id), [item.id, shown.id]);
   return (
     <main className="dock relative min-w-0 flex-1">
       <div className={`absolute inset-y-0 left-0 ${beside ? "right-1/2" : "right-0"}`}>
@@ -80,7 +84,7 @@ export function View({ item, shown, ledger, chart, work }: Props) {
               limit={chart.limit}
               looks={looks}
               link={link}
-              remember={`item ${item.id}`}
+              remember={remember}
               hand={hand}
             />
             <Cursors />
@@ -199,7 +203,7 @@ type ModelProps = {
   limit: number;
   looks: ReturnType<typeof useLooks>;
   link: CameraLink;
-  remember: string;
+  remember: readonly string[];
   hand: HandInView;
 };
 

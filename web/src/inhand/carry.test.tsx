@@ -97,7 +97,7 @@ describe("pieces in hand", () => {
   it("are let go by another tool, another revision and another item", () => {
     for (const leave of [
       () => useHand.getState().take("rule"),
-      () => useHand.getState().forget(),
+      () => useHand.getState().lookAt(2),
       () => useHand.getState().leave(4),
     ]) {
       useHand.getState().carryPieces([1], new Set([0]));

@@ -8,6 +8,7 @@ describe("what is in hand", () => {
 
   it("is found again with the item that it was left at", () => {
     hand().comeTo(7);
+    hand().lookAt(70);
     hand().take("choose");
     hand().setChoose({ by: "lasso", radius: 2 });
     hand().setChoice(new Uint8Array([1, 0, 1]), 70);
@@ -20,6 +21,7 @@ describe("what is in hand", () => {
     expect(hand().choose.radius).toBeNull();
     hand().leave(8);
     hand().comeTo(7);
+    hand().lookAt(70);
     expect(hand().tool).toBe("choose");
     expect(hand().choose).toMatchObject({ by: "lasso", radius: 2 });
     expect([...hand().choice!.faces]).toEqual([1, 0, 1]);
@@ -36,5 +38,39 @@ describe("what is in hand", () => {
     expect(hand().tool).toBe("turn");
     hand().comeTo(119);
     expect(hand().tool).toBe("rule");
+  });
+
+  it("belongs to the revision: what was chosen on it is chosen again, the tool stays", () => {
+    hand().comeTo(30);
+    hand().lookAt(301);
+    hand().take("choose");
+    hand().setChoice(new Uint8Array([1, 1]), 301);
+    hand().setChoice(new Uint8Array([0, 1]), 301);
+    hand().lookAt(302);
+    expect(hand().tool).toBe("choose");
+    expect(hand().choice).toBeNull();
+    hand().take("rule");
+    hand().lookAt(301);
+    expect(hand().tool).toBe("rule");
+    expect([...hand().choice!.faces]).toEqual([0, 1]);
+    hand().undo();
+    expect([...hand().choice!.faces]).toEqual([1, 1]);
+    // opened again at either, with what each was left with
+    hand().take("choose");
+    hand().leave(30);
+    hand().comeTo(30);
+    hand().lookAt(302);
+    expect(hand().tool).toBe("rule");
+    hand().leave(30);
+    hand().comeTo(30);
+    hand().lookAt(301);
+    expect(hand().tool).toBe("choose");
+    expect([...hand().choice!.faces]).toEqual([1, 1]);
+    // one that is new goes on with what was in hand
+    hand().leave(30);
+    hand().comeTo(30);
+    hand().lookAt(303);
+    expect(hand().tool).toBe("choose");
+    expect(hand().choice).toBeNull();
   });
 });

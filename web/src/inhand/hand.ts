@@ -107,16 +107,33 @@ export type Hand = {
   comeTo: (item: number) => void;
   /** It is left; what is in hand is remembered with it. */
   leave: (item: number) => void;
-  /** Another revision: picks and choices of the one before mean nothing on it. */
-  forget: () => void;
+  /** The revision that is looked at, none before one is known. */
+  revision: number | null;
+  /**
+   * Another revision is looked at. Picks and choices of the one before mean nothing on it: they are
+   * kept for when that one is looked at again, and those of this one are back. The tool in hand
+   * stays in hand; an item that is opened at a revision has the tool that it was left with.
+   */
+  lookAt: (revision: number | null) => void;
 };
+
+/** What belongs to one revision of an item. */
+type OfRevision = { [name in "tool" | "choice" | "past"]: Hand[name] };
 
 const MOST_PAST = 30;
 
+/** Items, and revisions, of which that is remembered: a choice on a large model takes megabytes. */
+const MOST_LEFT = 12;
 /** What was in hand when each item was left, the latest last. */
 const LEFT = new Map<number, Partial<Hand>>();
-/** Items of which that is remembered: a choice on a large model takes megabytes. */
-const MOST_LEFT = 12;
+/** Tool and choice that each revision was left with, the latest last. */
+const LEFT_AT = new Map<number, OfRevision>();
+
+function keep<T>(kept: Map<number, T>, id: number, what: T) {
+  kept.delete(id);
+  kept.set(id, what);
+  for (const oldest of kept.keys()) if (kept.size > MOST_LEFT) kept.delete(oldest);
+}
 
 const start = {
   tool: "turn" as ToolName,
@@ -130,6 +147,7 @@ const start = {
   past: [],
   remembered: [],
   carry: null as Carry | null,
+  revision: null as number | null,
 };
 
 /** What was in hand to be moved lies where it lay. */
@@ -179,30 +197,34 @@ export const useHand = create<Hand>((set, get) => ({
   setReference: (change) => set(({ reference }) => ({ reference: { ...reference, ...change } })),
   comeTo: (item) =>
     set(({ choose }) => LEFT.get(item) ?? { ...start, choose: { ...choose, radius: null } }),
-  leave: (item) =>
+  leave: (item) => {
+    get().lookAt(null);
+    const kept = Object.keys(start) as (keyof typeof start)[];
+    const held = get();
+    keep(LEFT, item, {
+      ...(Object.fromEntries(kept.map((name) => [name, held[name]])) as Partial<Hand>),
+      choose: held.choose,
+    });
+    set(start);
+  },
+  lookAt: (revision) =>
     set((held) => {
-      const kept = Object.keys(start) as (keyof typeof start)[];
-      const { choose, rule } = held;
-      LEFT.delete(item);
-      LEFT.set(item, {
-        ...(Object.fromEntries(kept.map((name) => [name, held[name]])) as Partial<Hand>),
-        choose,
-        ...withoutCarry(held),
+      if (revision === held.revision) return {};
+      const { tool } = withoutCarry(held);
+      if (held.revision !== null) {
+        keep(LEFT_AT, held.revision, { tool, choice: held.choice, past: held.past });
+      }
+      const left = revision === null ? undefined : LEFT_AT.get(revision);
+      return {
+        revision,
+        choice: left?.choice ?? null,
+        past: left?.past ?? [],
+        carry: null,
+        tool: (held.revision === null && left?.tool) || tool,
         // a measure that was begun is begun again
-        rule: { ...rule, picks: [], shown: null },
+        rule: { ...held.rule, picks: [], shown: null },
         cutPicks: [],
         jointSpots: null,
-      });
-      for (const oldest of LEFT.keys()) if (LEFT.size > MOST_LEFT) LEFT.delete(oldest);
-      return start;
+      };
     }),
-  forget: () =>
-    set(({ rule, tool }) => ({
-      ...withoutCarry({ tool }),
-      choice: null,
-      past: [],
-      cutPicks: [],
-      jointSpots: null,
-      rule: { ...rule, picks: [], shown: null },
-    })),
 }));

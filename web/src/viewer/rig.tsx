@@ -5,6 +5,7 @@ import { OrbitControls } from "three/examples/jsm/controls/OrbitControls.js";
 import { EYE } from "./eye";
 import type { Link, Stand } from "./link";
 import type { Skin } from "./skin";
+import { keepStand, standOf } from "./stands";
 
 export type Direction = "front" | "back" | "left" | "right" | "above" | "under";
 
@@ -60,8 +61,8 @@ type Props = {
   /** None where the camera only follows another view's. */
   flight: Flight | null;
   link: Link | null;
-  /** Under what the place of the camera is remembered, so that who comes back finds it. */
-  remember: string | null;
+  /** Under what names the place of the camera is remembered, so that who comes back finds it. */
+  remember: readonly string[];
   /** Whether the left button, or one finger, belongs to a tool: then the right one turns. */
   taken: boolean;
   /** Without perspective: what is far is drawn as large as what is near. */
@@ -74,8 +75,11 @@ function narrowHalf(camera: THREE.PerspectiveCamera, aspect: number): number {
   return Math.min(half, Math.atan(Math.tan(half) * aspect));
 }
 
-/** Where one stood last, by what was looked at. */
-const STANDS = new Map<string, Stand>();
+/** How much farther off one angle of view shows as much as another. */
+function farther(from: number, to: number): number {
+  const half = (degrees: number) => Math.tan(THREE.MathUtils.degToRad(degrees / 2));
+  return half(from) / half(to);
+}
 
 /** How much of the view something stands over at its foot, pixels. */
 const footOf = (canvas: HTMLElement) =>
@@ -136,17 +140,21 @@ export function Rig({ skin, flight, link, remember, taken, parallel }: Props) {
     };
   }, [controls, camera, skin, link, invalidate, set]);
   useEffect(() => () => controls.dispose(), [controls]);
-  useEffect(
-    () => () => {
-      if (remember === null || !placed.current) return;
+  useEffect(() => {
+    const keep = () => {
+      if (!remember.length || !placed.current) return;
       const { middle } = flown.current;
-      STANDS.set(remember, {
-        eye: camera.position.clone().add(middle),
-        target: controls.target.clone().add(middle),
-      });
-    },
-    [remember, camera, controls],
-  );
+      const change = farther((camera as THREE.PerspectiveCamera).fov, PERSPECTIVE);
+      const target = controls.target.clone().add(middle);
+      const away = camera.position.clone().sub(controls.target).multiplyScalar(change);
+      keepStand(remember, { eye: away.add(target), target });
+    };
+    window.addEventListener("pagehide", keep);
+    return () => {
+      window.removeEventListener("pagehide", keep);
+      keep();
+    };
+  }, [remember, camera, controls]);
   const leads = flight !== null;
   useEffect(() => {
     if (!leads) return undefined;
@@ -188,8 +196,7 @@ export function Rig({ skin, flight, link, remember, taken, parallel }: Props) {
     const perspective = camera as THREE.PerspectiveCamera;
     const fov = parallel ? PARALLEL : PERSPECTIVE;
     if (perspective.fov === fov) return;
-    const half = (degrees: number) => Math.tan(THREE.MathUtils.degToRad(degrees / 2));
-    const change = half(perspective.fov) / half(fov);
+    const change = farther(perspective.fov, fov);
     perspective.fov = fov;
     camera.position.sub(controls.target).multiplyScalar(change).add(controls.target);
     way.current = null;
@@ -215,10 +222,12 @@ export function Rig({ skin, flight, link, remember, taken, parallel }: Props) {
       invalidate();
       return;
     }
-    const known = remember === null || placed.current ? undefined : STANDS.get(remember);
+    const known = placed.current ? undefined : standOf(remember);
     if (known) {
-      camera.position.copy(known.eye).sub(skin.middle);
+      const change = farther(PERSPECTIVE, (camera as THREE.PerspectiveCamera).fov);
       controls.target.copy(known.target).sub(skin.middle);
+      camera.position.subVectors(known.eye, known.target).multiplyScalar(change);
+      camera.position.add(controls.target);
       controls.update();
       placed.current = true;
       invalidate();

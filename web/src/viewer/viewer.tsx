@@ -34,6 +34,7 @@ import type { Soundings } from "./soundings";
 import { Wires } from "./wires";
 
 const NO_PLACES: readonly number[] = [];
+const NO_NAMES: readonly string[] = [];
 const NO_LABELS: readonly Label[] = [];
 
 export type Looks = {
@@ -93,8 +94,8 @@ type Props = {
   onChoose: (number: number) => void;
   looks: Looks;
   flight: Flight | null;
-  /** Under what the place of the camera is remembered. */
-  remember?: string;
+  /** Under what names the place of the camera is remembered; it is found under the first known. */
+  remember?: readonly string[];
   /** Looked at from the same place as another view. */
   link: Link | null;
   /** The chart of depths instead of the plain skin, and the limit drawn on it. */
@@ -242,7 +243,7 @@ export function Viewer(props: Props) {
           skin={skin}
           flight={props.flight}
           link={props.link}
-          remember={props.remember ?? null}
+          remember={props.remember ?? NO_NAMES}
           taken={inHand.taken}
           parallel={looks.parallel}
         />
