@@ -13,7 +13,7 @@ import socket
 import subprocess
 import sys
 import venv
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 from typing import Any
@@ -118,14 +118,13 @@ def kernels() -> None:
 
     def warm(part: str) -> None:
         # a log of its own: other things may be set up meanwhile
-        command = [str(PYTHON), "-m", "caulkjob.warm", part]
+        module = ["bench.warm_packing"] if part == "screen" else ["caulkjob.warm", part]
+        command = [str(PYTHON), "-m", *module]
         _run(command, "Compiling the kernels", to=f"kernels-{part}.log", env=environment())
 
-    with ThreadPoolExecutor(2) as both:
-        list(both.map(warm, ("arranged", "others")))
-    warm("everything")
-    command = [str(PYTHON), "-m", "bench.warm_packing"]
-    _run(command, "Compiling the kernels", to="kernels-screen.log", env=environment())
+    for parts in (("arranged", "others"), ("everything", "screen")):
+        with ThreadPoolExecutor(2) as both:
+            list(both.map(warm, parts))
     _stamp("kernels", digest)
 
 
@@ -182,10 +181,13 @@ def another_clock() -> None:
         debian(["faketime"], "faketime")
 
 
-def everything(level: int) -> None:
-    """All that a level needs, but for the running of it."""
+def everything(level: int, *, meanwhile: Callable[[], None] | None = None) -> None:
+    """All that a level needs, but for the running of it.
+
+    What needs packages and front end, but no kernels, can be done while these are compiled.
+    """
     python_packages(level)
-    # compiling takes one core for minutes
+    # compiling takes minutes
     with ThreadPoolExecutor(1) as aside:
         compiled = aside.submit(kernels)
         postgres_programs()
@@ -193,6 +195,8 @@ def everything(level: int) -> None:
         if level >= DEV:
             browser()
             another_clock()
+        if meanwhile:
+            meanwhile()
         compiled.result()
 
 

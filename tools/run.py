@@ -185,17 +185,15 @@ def _serve(port: int, database: Database, *, empty: bool) -> int:
 
 def test(arguments: list[str]) -> int:
     """Run the checks and all tests, or those of the given pytest arguments."""
-    provide.everything(DEV)
+    quick = arguments == ["--quick"]
+    provide.everything(DEV, meanwhile=_checks if quick or not arguments else None)
     if arguments[:1] == ["--another-day"]:
         command = [str(PYTHON), str(ROOT / "tools" / "ironcaulk.py"), "test", *arguments[1:]]
         os.execvpe("faketime", [*ANOTHER_DAY, *command], another_day(dict(os.environ)))
     # two runs would share the test database
     with _only_one("test.lock", "Tests are running already from this folder."):
-        quick = arguments == ["--quick"]
         if quick:
             arguments = list(_QUICK)
-        if quick or not arguments:
-            _checks()
         database = Database()
         ours = database.start()
         try:

@@ -32,14 +32,16 @@ ON_ANOTHER_DAY = """{
 def start_browser(folder: str, *, smooth: bool = False) -> Chrome:
     """Headless Chromium, 1280 x 800, drawing WebGL in software, downloads into a folder.
 
-    Edges are smooth for pictures only: that is four times as much to draw.
+    Edges are smooth for pictures only: that is four times as much to draw. The page round the
+    model is drawn without the stand-in for a graphics card, which the model would wait for.
     """
     options = ChromeOptions()
     options.binary_location = "/usr/bin/chromium"
     for argument in (
         "headless=new", "no-sandbox", "use-angle=swiftshader", "enable-unsafe-swiftshader",
         "disable-quic", "no-first-run", "disable-background-networking",
-        "disable-component-update", "disable-sync", f"user-data-dir={folder}",
+        "disable-component-update", "disable-sync", "disable-gpu-rasterization",
+        f"user-data-dir={folder}",
     ):  # fmt: skip
         options.add_argument(f"--{argument}")
     if not smooth:
