@@ -205,6 +205,8 @@ class Account:
         """The account of what has been found out."""
         moved = added | lost
         area = face_areas(before.vertices, before.faces)
+        # where all faces lie on lines there is no surface that could be touched
+        whole = float(area.sum())
         high = told_up(moved.high)
         return Account(
             triangles={"before": len(before.faces), "after": len(after.faces)},
@@ -214,7 +216,7 @@ class Account:
             unchanged_faces=int((~new).sum()),
             new_faces=int(new.sum()),
             gone_faces=int(gone.sum()),
-            touched_area_fraction=float(area[gone].sum() / area.sum()) if gone.any() else 0.0,
+            touched_area_fraction=float(area[gone].sum()) / whole if whole > 0.0 else 0.0,
             deviation_mm=high,
             deviation_bound_mm=[told_down(moved.low), high],
             max_deviation_mm=high,

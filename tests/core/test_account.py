@@ -1,9 +1,12 @@
 """What the account of a change tells: how far the skin moved, and what was taken out."""
 
+import json
+
 import numpy as np
 import pytest
 import trimesh
 from caulkcore import Mesh
+from caulkcore.diagnose.diagnosis import Diagnosis
 from caulkcore.mesh.changed_faces import changed_faces
 from caulkcore.spatial.hausdorff import FLOOR
 from caulkjob import examine, mend
@@ -108,3 +111,15 @@ def test_faces_that_only_turned_round_are_not_new() -> None:
 def test_one_operation_tells_the_same_as_mending_by_it() -> None:
     mesh = open_box((30.0, 20.0, 10.0))
     assert perform(mesh, "fill-holes", {}).account == mend(mesh).account
+
+
+def test_what_has_no_area_at_all_has_an_account_of_plain_numbers() -> None:
+    corners = np.array([[0.0, 0, 0], [1, 0, 0], [2, 0, 0], [3, 0, 0]])
+    line = Mesh(corners, np.array([[0, 1, 2], [1, 2, 3], [1, 2, 3]]))
+    done = perform(line, "drop-zero-area", {})
+    assert json.loads(json.dumps(done.account.as_json(), allow_nan=False))["gone_faces"] > 0
+    assert done.account.touched_area_fraction == 0.0
+
+
+def test_a_face_at_one_point_is_one_without_area() -> None:
+    assert Diagnosis(Mesh(np.ones((3, 3)), np.array([[0, 1, 2]]))).degenerate_faces.tolist() == [0]

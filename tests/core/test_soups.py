@@ -74,6 +74,10 @@ GIVEN = {
 """Parameters of the operations that need some, or are tried with other than the usual ones."""
 
 
+pytestmark = pytest.mark.filterwarnings("error::RuntimeWarning")
+"""A division by nothing would end as a figure that is none."""
+
+
 @pytest.fixture(autouse=True)
 def _no_fault_is_hidden(caplog: pytest.LogCaptureFixture):
     yield

@@ -123,7 +123,9 @@ class Diagnosis:
     @cached_property
     def _least_heights(self) -> tuple[Array, Array]:
         """Faces up to a needle's height, and the share of the diagonal that each has."""
-        shares = least_heights(self.mesh.vertices, self.mesh.faces) / self.mesh.diagonal
+        # all heights are 0 where the whole mesh is one point
+        whole = self.mesh.diagonal or 1.0
+        shares = least_heights(self.mesh.vertices, self.mesh.faces) / whole
         thin = np.flatnonzero(shares <= NEEDLE).astype(np.int32)
         return thin, shares[thin]
 
