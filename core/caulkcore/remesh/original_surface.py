@@ -15,6 +15,7 @@ from ..mesh.triangle_mesh import Mesh, face_normals
 from ..predicates.orientation import faces_have_area
 from ..repair.orient import facing_outward
 from ..spatial.box_tree import Tree
+from ..spatial.face_region import faces_reaching_boxes
 
 _FACING = -0.2
 """Least cosine between another surface at a point and this one where that is drawn to: the side of
@@ -78,9 +79,8 @@ class OriginalSurface:
         oriented = facing_outward(mesh)
         vertices, faces = oriented.vertices, oriented.faces
         faces = faces[faces_have_area(vertices, faces)]
-        corners = vertices[faces]
-        apart = (corners.min(axis=1) > high) | (corners.max(axis=1) < low)
-        faces = frozen(faces[~apart.any(axis=1)], np.int32)
+        reaching = faces_reaching_boxes(Mesh(vertices, faces), np.array([[low, high]]))
+        faces = frozen(faces[reaching], np.int32)
         if not len(faces):
             return None
         sound = np.ones(len(faces), dtype=bool)

@@ -1,4 +1,5 @@
 import { create } from "zustand";
+import { keepLatest } from "../ui/latest";
 import type { CutPlane } from "../viewer/clip";
 import type { Choice } from "../viewer/choice";
 import type { Pick } from "../viewer/picks";
@@ -129,12 +130,6 @@ const LEFT = new Map<number, Partial<Hand>>();
 /** Tool and choice that each revision was left with, the latest last. */
 const LEFT_AT = new Map<number, OfRevision>();
 
-function keep<T>(kept: Map<number, T>, id: number, what: T) {
-  kept.delete(id);
-  kept.set(id, what);
-  for (const oldest of kept.keys()) if (kept.size > MOST_LEFT) kept.delete(oldest);
-}
-
 const start = {
   tool: "turn" as ToolName,
   rule: { kind: "distance" as RuleKind, picks: [], centres: false, shown: null },
@@ -149,12 +144,6 @@ const start = {
   carry: null as Carry | null,
   revision: null as number | null,
 };
-
-/** What was in hand to be moved lies where it lay. */
-const withoutCarry = ({ tool }: { tool: ToolName }) => ({
-  carry: null,
-  tool: tool === "carry" ? ("turn" as const) : tool,
-});
 
 /** What is in hand over the model, and what was found and chosen with it. */
 export const useHand = create<Hand>((set, get) => ({
@@ -201,18 +190,18 @@ export const useHand = create<Hand>((set, get) => ({
     get().lookAt(null);
     const kept = Object.keys(start) as (keyof typeof start)[];
     const held = get();
-    keep(LEFT, item, {
-      ...(Object.fromEntries(kept.map((name) => [name, held[name]])) as Partial<Hand>),
-      choose: held.choose,
-    });
+    const left = Object.fromEntries(kept.map((name) => [name, held[name]])) as Partial<Hand>;
+    keepLatest(LEFT, item, { ...left, choose: held.choose }, MOST_LEFT);
     set(start);
   },
   lookAt: (revision) =>
     set((held) => {
       if (revision === held.revision) return {};
-      const { tool } = withoutCarry(held);
+      const { choice, past } = held;
+      // what was in hand to be moved lies where it lay
+      const tool = held.tool === "carry" ? "turn" : held.tool;
       if (held.revision !== null) {
-        keep(LEFT_AT, held.revision, { tool, choice: held.choice, past: held.past });
+        keepLatest(LEFT_AT, held.revision, { tool, choice, past }, MOST_LEFT);
       }
       const left = revision === null ? undefined : LEFT_AT.get(revision);
       return {

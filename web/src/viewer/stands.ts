@@ -1,4 +1,5 @@
 import * as THREE from "three";
+import { keepLatest } from "../ui/latest";
 import type { Stand } from "./link";
 
 /** Under what the browser keeps them, for as long as the tab is open. */
@@ -27,11 +28,7 @@ function known(): Map<string, readonly number[]> {
 /** Keep where one stands under some names, for who comes back or loads the page again. */
 export function keepStand(names: readonly string[], { eye, target }: Stand) {
   const all = known();
-  for (const name of names) {
-    all.delete(name);
-    all.set(name, [...eye.toArray(), ...target.toArray()]);
-  }
-  for (const oldest of all.keys()) if (all.size > MOST) all.delete(oldest);
+  for (const name of names) keepLatest(all, name, [...eye.toArray(), ...target.toArray()], MOST);
   try {
     sessionStorage.setItem(KEY, JSON.stringify([...all]));
   } catch {
