@@ -68,6 +68,7 @@ urlpatterns = [
     path("api/items/<int:pk>/decisions", bench.DecisionsView.as_view()),
     path("api/items/<int:pk>/set-aside", bench.SetAsideView.as_view()),
     path("api/items/<int:pk>/replace", items.ReplaceView.as_view()),
+    path("api/items/<int:pk>/read", items.ReadAgainView.as_view()),
     path("api/items/<int:pk>/apart", bench.ApartView.as_view()),
     path("api/items/<int:pk>/siblings", siblings.SiblingsView.as_view()),
     path("api/items/<int:pk>/pieces", deriving.DeriveView.as_view()),

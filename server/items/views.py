@@ -93,12 +93,7 @@ class ReplaceView(APIView):
         given = checked(ReplaceSerializer, request.data)
         kept = received(given["file"])
         by = cast(User, request.user)
-        with transaction.atomic():
-            piece = Workpiece.objects.select_for_update().get(item=pk)
-            item = Item.objects.select_for_update().get(pk=pk)
-            refuse_while_at_work(item)
-            if piece.current_id is not None:
-                raise Conflict("This item has been read; a corrected file is an item of its own.")
+        with _not_read(pk) as item:
             Decision.objects.create(
                 item=item,
                 act=Decision.Act.REPLACE,
@@ -110,10 +105,39 @@ class ReplaceView(APIView):
             item.received_bytes = kept.size
             item.set_aside = False
             item.save()
-            piece.problem = ""
-            piece.save(update_fields=["problem"])
             job = receive(item, by)
         return Response(JobSerializer(job).data, status=status.HTTP_202_ACCEPTED)
+
+
+class ReadAgainView(APIView):
+    """Reads an item's file once more, as when that was stopped or fell on a fault of ours."""
+
+    @extend_schema(request=None, responses={202: JobSerializer})
+    def post(self, request: Request, pk: int) -> Response:
+        get_object_or_404(Item, pk=pk)
+        with _not_read(pk) as item:
+            job = receive(item, cast(User, request.user))
+        return Response(JobSerializer(job).data, status=status.HTTP_202_ACCEPTED)
+
+
+@contextmanager
+def _not_read(pk: int) -> Iterator[Item]:
+    """Hold an item that has no mesh, to have a file of it read; what went wrong is forgotten.
+
+    Raises
+    ------
+    Conflict
+        If it has a mesh, or its file is being read.
+    """
+    with transaction.atomic():
+        piece = Workpiece.objects.select_for_update().get(item=pk)
+        item = Item.objects.select_for_update().get(pk=pk)
+        refuse_while_at_work(item)
+        if piece.current_id is not None:
+            raise Conflict("This item has been read; a corrected file is an item of its own.")
+        piece.problem = ""
+        piece.save(update_fields=["problem"])
+        yield item
 
 
 class _Pages(PageNumberPagination):

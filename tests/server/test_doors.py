@@ -83,6 +83,7 @@ post   /api/items/{id}/mend                TL
 post   /api/items/{id}/operate             TL
 post   /api/items/{id}/pieces              TL
 put    /api/items/{id}/pieces/{number}     TL
+post   /api/items/{id}/read                TL
 post   /api/items/{id}/release             TL
 post   /api/items/{id}/replace             TL
 post   /api/items/{id}/set-aside           TL

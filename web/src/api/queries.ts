@@ -281,6 +281,9 @@ export function useItemActions(id: number) {
         started(await upload<Job>(`/api/items/${id}/replace`, body)),
       ),
     ),
+    read: useMutation(
+      action(async () => started(await need(api.POST("/api/items/{id}/read", { params })))),
+    ),
     write: useMutation(
       action((body: { text: string }) =>
         need(api.POST("/api/items/{id}/letters", { params, body })),

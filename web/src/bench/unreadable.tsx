@@ -10,20 +10,45 @@ import type { Work } from "./use-work";
 
 type Props = { item: Item; work: Work };
 
-/** A file that cannot be read: another one in its place, a letter, or nothing more. */
+/** Whether a file was not read for want of something here, rather than for what it holds. */
+const notTheFile = ({ job }: Item) => job?.state === "failed" || job?.state === "cancelled";
+
+/** A file that was not read: once more, another one in its place, a letter, or nothing more. */
 export function Unreadable({ item, work }: Props) {
+  const read = notTheFile(item) ? "This file was not read." : "This file cannot be read.";
   return (
     <div className="min-h-0 flex-1 overflow-auto">
       <header className="border-b border-rule px-4 py-4">
-        <h2 className="text-verdict font-[650]">
-          {item.set_aside ? "Set aside." : "This file cannot be read."}
-        </h2>
+        <h2 className="text-verdict font-[650]">{item.set_aside ? "Set aside." : read}</h2>
         <p className="mt-1 text-ink-2">{item.problem}</p>
       </header>
+      {notTheFile(item) && !item.set_aside && <Again item={item} work={work} />}
       <Another item={item} work={work} />
       <Write item={item} work={work} />
       <SetAside item={item} work={work} />
     </div>
+  );
+}
+
+function Again({ item, work }: Props) {
+  const { read } = work.actions;
+  return (
+    <section className="border-b border-rule px-4 py-3">
+      <h3 className="font-[650]">Read it once more</h3>
+      <p className="text-ink-2">
+        {item.job?.state === "cancelled"
+          ? "It was stopped before the file had been read."
+          : "What went wrong need not lie in the file."}
+      </p>
+      <Button
+        look="primary"
+        className="mt-2"
+        disabled={!work.mayKeep || work.busy || read.isPending}
+        onClick={() => read.mutate()}
+      >
+        Read it again
+      </Button>
+    </section>
   );
 }
 
@@ -63,7 +88,9 @@ function Another({ item, work }: Props) {
 
 /** What can be proposed to write about a file that cannot be read. */
 const proposed = (item: Item) =>
-  `Your file ${item.file_name} could not be read: ${item.problem}\nPlease send it once more.`;
+  notTheFile(item)
+    ? ""
+    : `Your file ${item.file_name} could not be read: ${item.problem}\nPlease send it once more.`;
 
 function Write({ item, work }: Props) {
   const [text, write] = useDraft(`${item.id} write`);
