@@ -28,6 +28,23 @@ def receive(item: Item, by: User) -> ItemJob:
     )
 
 
+def receive_again(item: Item, by: User) -> ItemJob:
+    """Queue once more what was to make an item's first revision, and did not come to an end.
+
+    Called in the transaction that holds the item.
+    """
+    last = item.jobs.filter(kind__in=ItemJob.FIRST).latest("id")
+    return start(
+        ItemJob,
+        subject=_subject(item),
+        item=item,
+        kind=last.kind,
+        title=last.title,
+        parameters=last.parameters,
+        made_by=by,
+    )
+
+
 @contextmanager
 def at_revision(item: Item, seen: int | None) -> Iterator[Workpiece]:
     """Hold an item at the revision that a person has seen, and let nobody else move it meanwhile.

@@ -304,6 +304,8 @@ class ItemJob(Job):
 
     BLOCKING = (Kind.RECEIVE, Kind.OPERATE, Kind.MEND, Kind.RELEASE, Kind.DERIVE)
     """Kinds that nothing else may run beside; judging goes on behind everything else."""
+    FIRST = (Kind.RECEIVE, Kind.DERIVE)
+    """Kinds that make an item's first revision."""
     ASIDE = (Kind.COMPARE, Kind.MEASURE)
     """Kinds that only look at revisions and change nothing of the item."""
 

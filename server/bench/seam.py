@@ -70,7 +70,7 @@ def answers(
     """
     examination = examination or item.workpiece.examination
     if examination is None:
-        state = "unreadable" if item.workpiece.problem else "waits for its examination"
+        state = "not read" if item.workpiece.problem else "waits for its examination"
         return [Segment(q.key, q.title, NOT_RUN, state) for q in QUESTIONS]
     held = Held.of(item)
     outdated = standard.outdated(examination, item.material) if standard else set()

@@ -7,7 +7,7 @@ from typing import Any, cast
 from api.downloads import Download
 from api.exception_handler import Conflict
 from api.forms import ReasonSerializer, checked
-from bench.jobs import receive, refuse_while_at_work
+from bench.jobs import receive, receive_again, refuse_while_at_work
 from bench.models import Decision, Examination, Workpiece
 from bench.serializers import JobSerializer
 from django.contrib.auth.models import User
@@ -110,13 +110,16 @@ class ReplaceView(APIView):
 
 
 class ReadAgainView(APIView):
-    """Reads an item's file once more, as when that was stopped or fell on a fault of ours."""
+    """Reads an item's file once more, as when that was stopped or fell on a fault of ours.
+
+    An item that is made of another one's pieces is made of them once more.
+    """
 
     @extend_schema(request=None, responses={202: JobSerializer})
     def post(self, request: Request, pk: int) -> Response:
         get_object_or_404(Item, pk=pk)
         with _not_read(pk) as item:
-            job = receive(item, cast(User, request.user))
+            job = receive_again(item, cast(User, request.user))
         return Response(JobSerializer(job).data, status=status.HTTP_202_ACCEPTED)
 
 

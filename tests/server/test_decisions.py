@@ -498,24 +498,32 @@ def test_a_file_that_cannot_be_read_is_replaced_or_set_aside(shop) -> None:
     assert replaced(binary_stl(box(20))).status_code == 409
 
 
-def test_a_file_whose_reading_was_stopped_is_read_once_more(shop) -> None:
+def test_what_was_stopped_before_there_was_a_mesh_is_begun_once_more(shop) -> None:
     from test_path import upload
 
-    item = upload(shop, binary_stl(box(20))).data["id"]
-    again = f"/api/items/{item}/read"
-    assert shop.client.post(again).status_code == 409, "it is being read"
-    first = item_of(shop, item)["job"]["id"]
-    assert shop.client.post(f"/api/jobs/{first}/cancel").status_code == 204
-    assert work(first).state == "cancelled"
-    told = item_of(shop, item)
-    assert told["job"]["state"] == "cancelled"
-    assert told["problem"] == "Stopped before it began."
-    assert shop.client.post(again).status_code == 202
-    assert item_of(shop, item)["problem"] == ""
-    assert work().state == "done"
-    assert states(shop, item)["closed"] == "tight"
-    assert shop.client.post(again).status_code == 409, "it has been read"
-    assert Item.objects.get(pk=item).workpiece.current.number == 0
+    def stopped_and_begun_again(item: int) -> str:
+        """The title of the first revision then."""
+        again = f"/api/items/{item}/read"
+        assert shop.client.post(again).status_code == 409, "it is being read"
+        first = item_of(shop, item)["job"]["id"]
+        assert shop.client.post(f"/api/jobs/{first}/cancel").status_code == 204
+        assert work(first).state == "cancelled"
+        told = item_of(shop, item)
+        assert (told["job"]["state"], told["problem"]) == ("cancelled", "Stopped before it began.")
+        assert shop.client.post(again).status_code == 202
+        assert item_of(shop, item)["problem"] == ""
+        assert work().state == "done"
+        assert states(shop, item)["closed"] == "tight"
+        assert shop.client.post(again).status_code == 409, "it has been read"
+        current = Item.objects.get(pk=item).workpiece.current
+        assert current.number == 0
+        return current.title
+
+    item = upload(shop, binary_stl(box(20)), "hatch.stl").data["id"]
+    assert stopped_and_begun_again(item) == "as received"
+    made = do(shop, item, "pieces", pieces=[], name="Twin", each=False, take_out=False)
+    twin = made.data["items"][0]["id"]
+    assert stopped_and_begun_again(twin) == "of Hatch, revision 0"
 
 
 def test_a_file_name_of_any_length_is_taken(shop) -> None:

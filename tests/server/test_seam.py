@@ -130,7 +130,7 @@ ANOTHER = {"key": "nylon", "wall_free": 3}
         ("two", item(HOLE, VOID), "release", "not run", "waits for 2 questions"),
         ("released", item(released="3mf"), "release", "tight", "released as 3MF"),
         ("new", item(examined=False), "closed", "not run", "waits for its examination"),
-        ("broken", item(examined=False, problem="Cut off."), "size", "not run", "unreadable"),
+        ("broken", item(examined=False, problem="Cut off."), "size", "not run", "not read"),
     ],
 )
 def test_a_segment(what, made, question, state, words) -> None:

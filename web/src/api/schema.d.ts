@@ -388,7 +388,11 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** @description Reads an item's file once more, as when that was stopped or fell on a fault of ours. */
+        /**
+         * @description Reads an item's file once more, as when that was stopped or fell on a fault of ours.
+         *
+         *     An item that is made of another one's pieces is made of them once more.
+         */
         post: operations["items_read_create"];
         delete?: never;
         options?: never;

@@ -12,16 +12,18 @@ function Panel({
   state,
   problem,
   aside,
+  kind = "receive",
 }: {
   state: Job["state"];
   problem: string;
   aside: boolean;
+  kind?: Job["kind"];
 }) {
   const item = full({
     problem,
     current: null,
     set_aside: aside,
-    job: job(state, { kind: "receive", message: problem }),
+    job: job(state, { kind, message: problem }),
   });
   return <Unreadable item={item} work={useWork(item, useShown(item))} />;
 }
@@ -41,6 +43,13 @@ describe("a file that was not read", () => {
     expect(letter()).toBe("");
     await user.click(again()!);
     expect(asked.map((one) => one.path)).toContain("/api/items/1/read");
+  });
+
+  it("is made once more where it is made of another item", () => {
+    serve({ "GET /api/operations": [], "GET /api/materials": [] });
+    show(<Panel state="failed" problem="The work stopped." aside={false} kind="derive" />);
+    expect(screen.getByText("This item was not made.")).toBeTruthy();
+    expect(screen.getByRole("button", { name: "Make it again" })).toBeTruthy();
   });
 
   it("is for the customer to send again where the file is refused", () => {

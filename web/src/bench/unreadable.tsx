@@ -15,7 +15,7 @@ const notTheFile = ({ job }: Item) => job?.state === "failed" || job?.state === 
 
 /** A file that was not read: once more, another one in its place, a letter, or nothing more. */
 export function Unreadable({ item, work }: Props) {
-  const read = notTheFile(item) ? "This file was not read." : "This file cannot be read.";
+  const read = notTheFile(item) ? wordsOf(item).was : "This file cannot be read.";
   return (
     <div className="min-h-0 flex-1 overflow-auto">
       <header className="border-b border-rule px-4 py-4">
@@ -30,15 +30,22 @@ export function Unreadable({ item, work }: Props) {
   );
 }
 
+/** What is told of a first revision that was to be read from a file, or made of another item. */
+const wordsOf = ({ job }: Item) =>
+  job?.kind === "derive"
+    ? { was: "This item was not made.", again: "Make it again", title: "Make it once more" }
+    : { was: "This file was not read.", again: "Read it again", title: "Read it once more" };
+
 function Again({ item, work }: Props) {
   const { read } = work.actions;
+  const words = wordsOf(item);
   return (
     <section className="border-b border-rule px-4 py-3">
-      <h3 className="font-[650]">Read it once more</h3>
+      <h3 className="font-[650]">{words.title}</h3>
       <p className="text-ink-2">
         {item.job?.state === "cancelled"
-          ? "It was stopped before the file had been read."
-          : "What went wrong need not lie in the file."}
+          ? "It was stopped before it came to an end."
+          : "What went wrong need not lie in what was sent."}
       </p>
       <Button
         look="primary"
@@ -46,7 +53,7 @@ function Again({ item, work }: Props) {
         disabled={!work.mayKeep || work.busy || read.isPending}
         onClick={() => read.mutate()}
       >
-        Read it again
+        {words.again}
       </Button>
     </section>
   );
