@@ -6,6 +6,13 @@ export default defineConfig({
   plugins: [react(), tailwindcss()],
   server: { proxy: { "/api": "http://127.0.0.1:8420" } },
   // typing into forms takes its time on a busy machine
-  test: { testTimeout: 20_000, setupFiles: "src/tests/clock.ts" },
+  test: {
+    testTimeout: 20_000,
+    setupFiles: "src/tests/clock.ts",
+    // by itself Node would take its CommonJS build, which requires three while that is imported,
+    // too: whether that works is a race
+    alias: { "@react-three/fiber": "@react-three/fiber/dist/react-three-fiber.esm.js" },
+    server: { deps: { inline: ["@react-three/fiber"] } },
+  },
   build: { chunkSizeWarningLimit: 1500 },
 });
