@@ -9,8 +9,8 @@ export default defineConfig({
   test: {
     testTimeout: 20_000,
     setupFiles: "src/tests/clock.ts",
-    // by itself Node would take its CommonJS build, which requires three while that is imported,
-    // too: whether that works is a race
+    // Node would take the CommonJS build of this library, which requires three while that is being
+    // imported as a module: whether that works is a race
     alias: { "@react-three/fiber": "@react-three/fiber/dist/react-three-fiber.esm.js" },
     server: { deps: { inline: ["@react-three/fiber"] } },
   },

@@ -15,14 +15,15 @@ const notTheFile = ({ job }: Item) => job?.state === "failed" || job?.state === 
 
 /** A file that was not read: once more, another one in its place, a letter, or nothing more. */
 export function Unreadable({ item, work }: Props) {
-  const read = notTheFile(item) ? wordsOf(item).was : "This file cannot be read.";
+  const again = notTheFile(item);
+  const what = again ? wordsOf(item).was : "This file cannot be read.";
   return (
     <div className="min-h-0 flex-1 overflow-auto">
       <header className="border-b border-rule px-4 py-4">
-        <h2 className="text-verdict font-[650]">{item.set_aside ? "Set aside." : read}</h2>
+        <h2 className="text-verdict font-[650]">{item.set_aside ? "Set aside." : what}</h2>
         <p className="mt-1 text-ink-2">{item.problem}</p>
       </header>
-      {notTheFile(item) && !item.set_aside && <Again item={item} work={work} />}
+      {again && !item.set_aside && <Again item={item} work={work} />}
       <Another item={item} work={work} />
       <Write item={item} work={work} />
       <SetAside item={item} work={work} />
@@ -93,7 +94,7 @@ function Another({ item, work }: Props) {
   );
 }
 
-/** What can be proposed to write about a file that cannot be read. */
+/** What can be proposed to write about a file that cannot be read; nothing if that is not its fault. */
 const proposed = (item: Item) =>
   notTheFile(item)
     ? ""
