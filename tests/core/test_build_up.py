@@ -9,6 +9,7 @@ import numpy as np
 import pytest
 import trimesh
 from caulkcore import Mesh, OperationRefused
+from caulkcore.mesh.concatenate import concatenate
 from caulkcore.mesh.split_edges import split_edges_near
 from caulkcore.progress import SILENT
 from caulkcore.remesh.subdivide import subdivide
@@ -134,8 +135,25 @@ def test_two_walls_back_to_back_are_not_grown_together(gap: float, words) -> Non
         assert len(measure_thickness(outcome.mesh, 1.2).regions(1.2)) == 0
     else:
         assert outcome.mesh is mesh
-        assert len(outcome.left) == 2
-        assert all(re.search(words, line) for line in outcome.left)
+        (told,) = outcome.left
+        assert re.search(words, told)
+        assert "the worst of 2 such places" in told
+
+
+@pytest.mark.parametrize("size", [None, 1.0], ids=["as it is", "in fine triangles"])
+def test_walls_that_cross_already_are_told_once_and_others_built_up(size: float | None) -> None:
+    """Two plates through each other, and one that stands apart."""
+    flat, upright = made(block(20, 20, 0.6)), made(block(20, 0.6, 20))
+    mesh = concatenate([flat, upright, made(block(20, 20, 0.6).translate((40, 0, 0)))])
+    if size:
+        mesh = subdivide(mesh, size=size, rounded=False).mesh
+    outcome = build_up(mesh, to=0.8)
+    assert outcome.numbers["walls"] == 1
+    (told,) = outcome.left
+    assert "it crosses the skin beside it already; mend that first" in told
+    assert "the worst of 2 such places" in told
+    # what crosses is where it was; the other one is as thick as asked by its volume
+    assert outcome.mesh.volume - mesh.volume == pytest.approx(20 * 20 * 0.2, rel=0.1)
 
 
 def test_by_the_sheet_each_wall_comes_to_its_own_limit() -> None:
@@ -255,8 +273,8 @@ def test_what_cannot_reach_the_limit_stays_as_it_was(monkeypatch: pytest.MonkeyP
     """A skin that comes out thin still is not kept, though it moved."""
     real = thicken_walls_module.offset_walls
 
-    def too_little(zone, side, without):
-        return replace(real(zone, side, without), mesh=zone.mesh)
+    def too_little(zone, side, without, **given):
+        return replace(real(zone, side, without, **given), mesh=zone.mesh)
 
     monkeypatch.setattr(thicken_walls_module, "offset_walls", too_little)
     mesh = made(FIN)

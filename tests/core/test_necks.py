@@ -192,6 +192,16 @@ def test_set_apart_the_parts_are_a_gap_from_each_other(name: str) -> None:
     assert gap == pytest.approx(0.4, rel=0.02)
 
 
+@pytest.mark.parametrize(("shift", "far"), [(0.0, 200.0), (0.0, 3000.0), (2000.0, 100.0)], ids=str)
+def test_what_lies_far_off_is_not_beside_a_neck(shift: float, far: float) -> None:
+    two = block(10, 10, 10) + block(10, 10, 10).translate((9.98, 9.98, 0))
+    mesh = made((two + block(10, 10, 10).translate((far, 0, 0))).translate((shift,) * 3))
+    result = set_apart(mesh, clearance=0.4, narrower=LIMIT)
+    assert result.left == ()
+    assert_tight_by_referees(result.mesh)
+    assert Diagnosis(result.mesh).shells[1] == 3
+
+
 def test_by_the_sheet_both_take_what_the_material_asks_for() -> None:
     mesh = blocks(9.98, 9.98)
     for name, words in (("thicken-necks", "0.70 mm wide"), ("set-apart", "by 0.40 mm")):
@@ -201,14 +211,18 @@ def test_by_the_sheet_both_take_what_the_material_asks_for() -> None:
         assert "thin-necks" not in kinds
 
 
-def test_parts_that_hang_together_elsewhere_are_not_cut() -> None:
+@pytest.mark.parametrize("copies", [1, 2])
+def test_parts_that_hang_together_elsewhere_are_not_cut(copies: int) -> None:
     """Two blocks over a hair along an edge, and a yoke that holds them from outside."""
     two = block(10, 10, 10) + block(10, 10, 10).translate((9.98, 9.98, 0))
     yoke = block(4, 20, 10).translate((-5, 13, 0)) + block(20, 4, 10).translate((3, 21, 0))
-    mesh = made(two + yoke + block(4, 10, 10).translate((12, 18, 0)))
+    one = two + yoke + block(4, 10, 10).translate((12, 18, 0))
+    mesh = made(sum((one.translate((60 * i, 0, 0)) for i in range(1, copies)), one))
     result = set_apart(mesh, clearance=0.3, narrower=LIMIT)
     assert result.mesh is mesh
-    assert "hang together elsewhere" in result.left[0]
+    (told,) = result.left
+    assert "hang together elsewhere" in told
+    assert ("the worst of 2 such places" in told) == (copies == 2)
 
 
 @pytest.mark.parametrize(

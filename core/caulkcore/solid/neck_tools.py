@@ -32,7 +32,8 @@ _LOOKS = 80
 _MARGIN = 0.1
 """Share of the gap by which what is cut out reaches beyond the material there."""
 _SLACK = 1e-5
-"""Share by which the volume cut out may be off what the neck's material has: rounding."""
+"""Share of the volume cut out from which on material apart from the neck's counts: less is crumbs
+of rounding."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -161,11 +162,10 @@ def separate_at_neck(mesh: Mesh, neck: NeckFrame, gap: float) -> Outcome:
     if solid.status() != manifold3d.Error.NoError:
         return Outcome(mesh, skipped=(Skipped("not-solid"),))
     frame = neck._frame(gap)
-    wide = 2.0 * mesh.diagonal
-    slab = _box(frame, (-wide, wide), (-wide, wide), gap)
-    pieces = [
-        (_distance(piece, frame.middle), piece) for piece in (solid ^ _manifold(slab)).decompose()
-    ]
+    at = float(frame.axis @ frame.middle)
+    slab = solid.trim_by_plane(frame.axis, at - 0.5 * gap)
+    slab = slab.trim_by_plane(-frame.axis, -at - 0.5 * gap)
+    pieces = [(_distance(piece, frame.middle), piece) for piece in slab.decompose()]
     if not pieces:
         return Outcome(mesh, skipped=(Skipped("not-solid"),))
     _, piece = min(pieces, key=lambda one: one[0])
@@ -174,8 +174,9 @@ def separate_at_neck(mesh: Mesh, neck: NeckFrame, gap: float) -> Outcome:
     along = (float((off @ frame.line).min()) - margin, float((off @ frame.line).max()) + margin)
     beside = (float((off @ frame.side).min()) - margin, float((off @ frame.side).max()) + margin)
     tool = _box(frame, along, beside, gap)
-    removed = (solid ^ _manifold(tool)).volume()
-    if removed > piece.volume() * (1 + _SLACK):
+    volumes = [part.volume() for part in (solid ^ _manifold(tool)).decompose()]
+    removed = sum(volumes)
+    if removed - max(volumes, default=0.0) > _SLACK * removed:
         return Outcome(mesh, skipped=(Skipped("beside"),))
     cut = _arranged(mesh, Mesh(tool.vertices, tool.faces[:, ::-1]))
     if cut.mesh is mesh:

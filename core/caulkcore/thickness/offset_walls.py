@@ -13,6 +13,7 @@ from ..mesh._edge_kernels import components
 from ..mesh.arrays import Array
 from ..mesh.triangle_mesh import Mesh, face_areas, face_normals
 from ..outcome import Skipped
+from ..progress import SILENT, Progress
 from ..spatial.box_tree import Tree
 from .ball_and_ray import OPPOSITE, BallAndRay, measure_ball_and_ray
 from .folded_faces import flip_folded_edges
@@ -53,7 +54,9 @@ class OffsetResult:
     blocked: dict[int, Skipped]
 
 
-def offset_walls(zone: OffsetZone, side: Side, without: set[int]) -> OffsetResult:
+def offset_walls(
+    zone: OffsetZone, side: Side, without: set[int], *, progress: Progress = SILENT
+) -> OffsetResult:
     """Move the walls out, but for some of them; tells which of them cannot be.
 
     Parameters
@@ -62,10 +65,16 @@ def offset_walls(zone: OffsetZone, side: Side, without: set[int]) -> OffsetResul
     side : {"both", "outward", "inward"}
     without : set of int
         Walls that stay.
+    progress : Progress
 
     Returns
     -------
     OffsetResult
+
+    Raises
+    ------
+    Cancelled
+        If `progress` asks to stop.
 
     Examples
     --------
@@ -79,26 +88,39 @@ def offset_walls(zone: OffsetZone, side: Side, without: set[int]) -> OffsetResul
     >>> round(built.mesh.size[2].item(), 2), built.blocked
     (0.81, {})
     """
-    faces, wall_of, goal = zone.mesh.faces, zone.region, zone.goal
+    wall_of = zone.region
     live = ~np.isin(wall_of, list(without))
-    before = _initial_thickness(zone, zone.normals)
-    share, blocked = _shares(zone, before, live, wall_of, side)
+    share, blocked = _shares(zone, live, side)
     if blocked:
         return OffsetResult(zone.mesh, blocked)
-    seen = live & before.is_wall
-    lack = np.where(seen, np.maximum(goal * _SPARE - before.wall, 0.0), 0.0)
-    out = share * lack
-    air = _walls_without_clearance(zone, out, wall_of)
-    if air:
-        return OffsetResult(zone.mesh, air)
-    vertices = zone.mesh.vertices
+    before = zone.thickness
+    lack = np.where(live & before.is_wall, zone.goal * _SPARE - before.wall, 0.0)
+    out = share * np.maximum(lack, 0.0)
+    blocked = _walls_that_cross(zone, out) or _walls_without_clearance(zone, out)
+    if blocked:
+        return OffsetResult(zone.mesh, blocked)
+    vertices = _corrected_vertices(zone.only(live), share[live], out[live], progress)
+    faces, origin = flip_folded_edges(zone.mesh.vertices, vertices, zone.mesh.faces)
+    touched = (vertices[faces] != zone.mesh.vertices[faces]).any(axis=(1, 2))
+    bad = np.unique(intersecting_faces(vertices, faces, touched))
+    if len(bad):
+        return OffsetResult(zone.mesh, _walls_at_faces(zone, origin[bad], live))
+    return OffsetResult(Mesh(vertices, faces).compact(), {})
+
+
+def _corrected_vertices(zone: OffsetZone, share: Array, out: Array, progress: Progress) -> Array:
+    """Vertices moved out, measured and moved again until the walls are thick enough, shape (n, 3).
+
+    `out` is how far each asked point goes at first, `share` what part of what lacks it makes up.
+    """
+    goal, vertices = zone.goal, zone.mesh.vertices
     worst = np.full(2, np.inf)
-    for _ in range(_ROUNDS):
+    for i in range(_ROUNDS):
+        progress.step("Moving the skin out", i / _ROUNDS)
         vertices = _moved_vertices(zone, out)
         after = _moved_thickness(zone, vertices)
-        seen = live & after.is_wall
-        short = np.where(seen, goal - after.wall, 0.0)
-        over = np.where(seen & zone.leads & (out > 0), after.wall - goal * LUMP, 0.0)
+        short = np.where(after.is_wall, goal - after.wall, 0.0)
+        over = np.where(after.is_wall & zone.leads & (out > 0), after.wall - goal * LUMP, 0.0)
         off = np.maximum([short.max(initial=0.0) - 1e-4 * goal.max(), over.max(initial=0.0)], 0)
         if not off.any() or (off > _BETTER * worst).all():
             break
@@ -109,35 +131,17 @@ def offset_walls(zone: OffsetZone, side: Side, without: set[int]) -> OffsetResul
         out = np.where((short > 0) & ~zone.leads, stands[zone.pushed].mean(axis=1), out)
         out = np.where(short > 0, out + share * (goal * _SPARE - after.wall), out)
         out = np.where(over > 0, np.maximum(out - share * (after.wall - goal * _SPARE), 0.0), out)
-    faces, origin = flip_folded_edges(zone.mesh.vertices, vertices, faces)
-    touched = (vertices[faces] != zone.mesh.vertices[faces]).any(axis=(1, 2))
-    bad = np.unique(intersecting_faces(vertices, faces, touched))
-    if len(bad):
-        return OffsetResult(zone.mesh, _walls_at_faces(zone, origin[bad], live, wall_of))
-    return OffsetResult(Mesh(vertices, faces).compact(), {})
-
-
-def _initial_thickness(zone: OffsetZone, normals: Array, most: float | None = None) -> BallAndRay:
-    """Thickness where it is asked for before anything moves; the air there, by turned normals."""
-    most = _reach(zone) if most is None else most
-    points = zone.points(zone.mesh.vertices)
-    return measure_ball_and_ray(zone.tree, points, normals[zone.face], zone.face, most)
+    return vertices
 
 
 def _moved_thickness(zone: OffsetZone, vertices: Array) -> BallAndRay:
     """The same thickness on the moved surface."""
     tree = Tree.of(vertices, zone.mesh.faces)
     normals = face_normals(vertices, zone.mesh.faces)[zone.face]
-    return measure_ball_and_ray(tree, zone.points(vertices), normals, zone.face, _reach(zone))
+    return measure_ball_and_ray(tree, zone.points(vertices), normals, zone.face, zone.reach)
 
 
-def _reach(zone: OffsetZone) -> float:
-    return 2.5 * float(zone.goal.max())
-
-
-def _shares(
-    zone: OffsetZone, before: BallAndRay, live: Array, wall_of: Array, side: Side
-) -> tuple[Array, dict[int, Skipped]]:
+def _shares(zone: OffsetZone, live: Array, side: Side) -> tuple[Array, dict[int, Skipped]]:
     """Of what is lacking, the share that each corner goes out by."""
     if side == "both":
         return np.full(len(zone.face), 0.5), {}
@@ -145,13 +149,14 @@ def _shares(
     wanted = sees_in == (side == "inward")
     # whether the skin across the wall moves, too
     moves = np.zeros(len(zone.mesh.faces), dtype=bool)
-    moves[zone.face[wanted]] = True
-    across = (before.contact >= 0) & moves[before.contact]
+    moves[zone.face[live & wanted]] = True
+    contact = zone.thickness.contact
+    across = (contact >= 0) & moves[contact]
     share = np.where(wanted, np.where(across, 0.5, 1.0), 0.0)
     none = {
         int(r): Skipped("no-such-side", {"wall": int(r)})
-        for r in np.unique(wall_of[live])
-        if not wanted[wall_of == r].any()
+        for r in np.unique(zone.region[live])
+        if not wanted[zone.region == r].any()
     }
     return share, none
 
@@ -161,8 +166,8 @@ def _faces_cavity(zone: OffsetZone) -> Array:
 
     A side is what goes on smoothly; it looks in if most of it sees the model before it.
     """
-    most = float(np.linalg.norm(np.ptp(zone.mesh.vertices, axis=0)))
-    ahead = _initial_thickness(zone, -zone.normals, most).ray < most
+    most = zone.mesh.diagonal
+    ahead = zone.gap(most).ray < most
     nodes = zone.pushed[:, 0]
     inside = np.isin(zone.links, nodes).all(axis=1)
     label = components(zone.links[inside].astype(np.int32), zone.nodes)[nodes]
@@ -172,9 +177,19 @@ def _faces_cavity(zone: OffsetZone) -> Array:
     return (2 * seen > whole)[label]
 
 
-def _walls_without_clearance(zone: OffsetZone, out: Array, wall_of: Array) -> dict[int, Skipped]:
+def _walls_that_cross(zone: OffsetZone, out: Array) -> dict[int, Skipped]:
+    """Walls whose skin crosses something before it moves, and would go on to."""
+    moves = np.zeros(len(zone.mesh.faces), dtype=bool)
+    moves[zone.face[out > 0]] = True
+    crosses = np.zeros(len(moves), dtype=bool)
+    crosses[intersecting_faces(zone.mesh.vertices, zone.mesh.faces, moves)] = True
+    walls = np.unique(zone.region[(out > 0) & crosses[zone.face]])
+    return {int(r): Skipped("crosses-already", {"wall": int(r)}) for r in walls}
+
+
+def _walls_without_clearance(zone: OffsetZone, out: Array) -> dict[int, Skipped]:
     """Walls that would grow into what stands before them."""
-    before = _initial_thickness(zone, -zone.normals)
+    before = zone.gap(zone.reach)
     clearance = before.ray
     # what is before it may come nearer by as much
     stays = clearance - 2 * out
@@ -183,8 +198,8 @@ def _walls_without_clearance(zone: OffsetZone, out: Array, wall_of: Array) -> di
     facing = (before.contact >= 0) & (against <= np.cos(OPPOSITE))
     tight = facing & (out > 0) & (stays < floor - 1e-9)
     told = {}
-    for r in np.unique(wall_of[tight]).tolist():
-        at = np.flatnonzero(tight & (wall_of == r))
+    for r in np.unique(zone.region[tight]).tolist():
+        at = np.flatnonzero(tight & (zone.region == r))
         worst = at[np.argmin(stays[at])]
         told[int(r)] = Skipped(
             "would-close-air", {"wall": int(r), "air_mm": float(clearance[worst])}
@@ -192,13 +207,11 @@ def _walls_without_clearance(zone: OffsetZone, out: Array, wall_of: Array) -> di
     return told
 
 
-def _walls_at_faces(
-    zone: OffsetZone, bad: Array, live: Array, wall_of: Array
-) -> dict[int, Skipped]:
+def _walls_at_faces(zone: OffsetZone, bad: Array, live: Array) -> dict[int, Skipped]:
     """The walls nearest to where the moved skin crosses or folds."""
-    hit = set(wall_of[live & np.isin(zone.face, bad)].tolist())
+    hit = set(zone.region[live & np.isin(zone.face, bad)].tolist())
     # a fall-off that crosses belongs to no wall: none can be told from the others
-    walls = sorted(hit) or np.unique(wall_of[live]).tolist()
+    walls = sorted(hit) or np.unique(zone.region[live]).tolist()
     return {int(r): Skipped("would-intersect", {"wall": int(r)}) for r in walls}
 
 

@@ -1,7 +1,7 @@
 """The part of a surface where walls are thin, made ready to be moved."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 import numpy as np
@@ -15,6 +15,7 @@ from ..mesh.split_edges import split_edges_near
 from ..mesh.topology import Topology
 from ..mesh.triangle_mesh import Mesh, face_areas, face_normals
 from ..spatial.box_tree import Tree
+from .ball_and_ray import BallAndRay, measure_ball_and_ray
 from .sampling import Samples
 from .thickness_map import ThicknessMap
 from .thin_regions import ThinRegions
@@ -30,6 +31,8 @@ _STEPS = (16.0, 8.0, 4.0, 2.0, 1.0)
 """Sizes that faces are divided to one after the other, as multiples of the last."""
 _INSET = 0.04
 """How far within a face's corner thickness is asked for, of the limit."""
+_REACH = 2.5
+"""Thickness is measured up to so many times the greatest goal."""
 
 
 @dataclass(frozen=True)
@@ -181,6 +184,60 @@ class OffsetZone:
     def normals(self) -> Array:
         """Of its faces, shape (m, 3)."""
         return face_normals(self.mesh.vertices, self.mesh.faces)
+
+    @property
+    def reach(self) -> float:
+        """Up to what thickness it is measured, mm."""
+        return _REACH * float(self.goal.max(initial=0.0))
+
+    @cached_property
+    def thickness(self) -> BallAndRay:
+        """Where it is asked for, before anything moves."""
+        return measure_ball_and_ray(
+            self.tree, self.points(self.mesh.vertices), self.normals[self.face], self.face,
+            self.reach,
+        )  # fmt: skip
+
+    def gap(self, most: float) -> BallAndRay:
+        """Air before the skin where thickness is asked for, before anything moves.
+
+        Parameters
+        ----------
+        most : float
+            Up to what it is measured, mm.
+
+        Returns
+        -------
+        BallAndRay
+        """
+        if most not in self._gaps:
+            self._gaps[most] = measure_ball_and_ray(
+                self.tree, self.points(self.mesh.vertices), -self.normals[self.face], self.face,
+                most,
+            )  # fmt: skip
+        return self._gaps[most]
+
+    @cached_property
+    def _gaps(self) -> dict[float, BallAndRay]:
+        return {}
+
+    def only(self, asked: Array) -> "OffsetZone":
+        """The same mesh, with thickness asked for in some of the places alone.
+
+        Parameters
+        ----------
+        asked : ndarray, shape (c,), bool
+
+        Returns
+        -------
+        OffsetZone
+        """
+        if asked.all():
+            return self
+        return replace(
+            self, face=self.face[asked], weights=self.weights[asked], region=self.region[asked],
+            goal=self.goal[asked], leads=self.leads[asked], pushed=self.pushed[asked],
+        )  # fmt: skip
 
     def points(self, vertices: Array) -> Array:
         """Where thickness is asked for, on a moved surface.

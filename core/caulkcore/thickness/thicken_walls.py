@@ -50,8 +50,9 @@ def thicken_walls(
     -------
     Outcome
         Numbers: ``walls`` moved out (their positions in `thin`). Skipped, each with the ``wall``'s
-        position: ``no-such-side``; ``would-close-air`` with ``air_mm``; ``would-intersect``; and
-        ``short`` with ``reached_mm``, what it could have come to. None of these moved.
+        position: ``no-such-side``; ``crosses-already``, something before it moves;
+        ``would-close-air`` with ``air_mm``; ``would-intersect``; and ``short`` with
+        ``reached_mm``, what it could have come to. None of these moved.
 
     Raises
     ------
@@ -82,16 +83,17 @@ def thicken_walls(
                 walls,
                 [replace(wall, goal=aim) for wall, aim in zip(thin, aims, strict=True)],
             )
-        progress.step("Moving the skin out", (attempt + 0.2) / _TRIES)
         moved = [i for i in range(len(thin)) if i not in blocked]
         if not moved:
             break
-        built = offset_walls(zone, side, set(blocked))
+        within = progress.span((attempt + 0.2) / _TRIES, (attempt + 0.7) / _TRIES)
+        built = offset_walls(zone, side, set(blocked), progress=within)
         if built.blocked:
             blocked |= built.blocked
             continue
-        progress.step("Measuring it again", (attempt + 0.7) / _TRIES)
-        short = short_walls(built.mesh, walls, [(i, thin[i]) for i in moved])
+        within = progress.span((attempt + 0.7) / _TRIES, (attempt + 1.0) / _TRIES)
+        within.step("Measuring it again", 0.0)
+        short = short_walls(built.mesh, walls, [(i, thin[i]) for i in moved], progress=within)
         if not short:
             skipped = tuple(blocked[i] for i in sorted(blocked))
             return Outcome(built.mesh, {"walls": moved}, skipped)
@@ -109,7 +111,11 @@ def thicken_walls(
 
 
 def short_walls(
-    mesh: Mesh, walls: ThicknessMap, built: Sequence[tuple[int, ThinWall]]
+    mesh: Mesh,
+    walls: ThicknessMap,
+    built: Sequence[tuple[int, ThinWall]],
+    *,
+    progress: Progress = SILENT,
 ) -> dict[int, Skipped]:
     """Walls that are thin still where they were moved out.
 
@@ -121,6 +127,7 @@ def short_walls(
         Of the mesh before.
     built : sequence of (int, ThinWall)
         The walls with a number each.
+    progress : Progress
 
     Returns
     -------
@@ -129,10 +136,12 @@ def short_walls(
 
     Raises
     ------
+    Cancelled
+        If `progress` asks to stop.
     OperationRefused
         If a goal is not from `LEAST_THICKNESS` to `MOST_THICKNESS`.
     """
-    again = measure_thickness(mesh, max(wall.goal for _, wall in built))
+    again = measure_thickness(mesh, max(wall.goal for _, wall in built), progress=progress)
     found = {}
     for i, wall in built:
         regions = again.regions(wall.goal * (1 - _ROUNDING))

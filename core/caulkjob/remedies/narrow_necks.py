@@ -5,7 +5,6 @@ from collections.abc import Callable, Collection
 import numpy as np
 from caulkcore.diagnose.diagnosis import Diagnosis
 from caulkcore.errors import OperationRefused
-from caulkcore.mesh.arrays import Array
 from caulkcore.mesh.triangle_mesh import Mesh
 from caulkcore.outcome import Outcome, Skipped
 from caulkcore.progress import SILENT, Progress
@@ -21,6 +20,7 @@ from ..limits import USUAL
 from ..operation import OperationResult
 from ..rule_sheets import RuleSheet
 from ..text import counted, place_text, volume_text
+from .reasons import told_once
 
 _ENOUGH = 0.999
 """Share of the goal from which a neck counts as thick enough: measures are true to as much."""
@@ -176,14 +176,16 @@ def _each(
     """Run a remedy at one neck after the other; the mesh, how many it helped, what was left."""
     if not chosen:
         return mesh, 0, ("There is no neck narrower than that.",)
-    now, done, left = mesh, 0, []
+    now, done = mesh, 0
+    left: list[Skipped] = []
     for i, (width, neck) in enumerate(chosen):
         progress.step("Working at the necks", i / len(chosen))
         outcome = remedy(now, neck)
         done += outcome.mesh is not now
         now = outcome.mesh
-        left += [_why(width, neck.middle, one) for one in outcome.skipped]
-    return now, done, tuple(left)
+        place = {"width_mm": width, "middle": neck.middle}
+        left += [Skipped(one.reason, {**one.numbers, **place}) for one in outcome.skipped]
+    return now, done, told_once(left, _why, lambda one: -one.numbers["width_mm"])
 
 
 def _width_near(mesh: Mesh, neck: NeckFrame, goal: float) -> float | None:
@@ -196,7 +198,8 @@ def _width_near(mesh: Mesh, neck: NeckFrame, goal: float) -> float | None:
     return float(necks.width[near].min()) if near.any() else None
 
 
-def _why(width: float, middle: Array, one: Skipped) -> str:
+def _why(one: Skipped) -> str:
+    width, at = one.numbers["width_mm"], place_text(one.numbers["middle"])
     why = {
         "no-room": "the parts are too thin there to hold a collar",
         "not-straight": "its crease bends, and a collar would fill what lies between",
@@ -206,4 +209,4 @@ def _why(width: float, middle: Array, one: Skipped) -> str:
         "joined-elsewhere": "the two hang together elsewhere, too, and would not come apart",
         "short": f"{one.numbers.get('reached_mm', 0.0):.2f} mm is what could be reached",
     }[one.reason]
-    return f"The neck of {width:.2f} mm at {place_text(middle)} stays: {why}."
+    return f"The neck of {width:.2f} mm at {at} stays: {why}."

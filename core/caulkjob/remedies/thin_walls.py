@@ -29,6 +29,7 @@ from ..operation import OperationResult
 from ..questions import THIN
 from ..rule_sheets import RuleSheet
 from ..text import counted, place_text, volume_text
+from .reasons import told_once
 
 _ALLOWED = 0.002
 """Share of the least goal by which leaving out triangles may move what was built up: a sixth of
@@ -98,7 +99,11 @@ def build_up(
     chosen, goals = [chosen[i] for i in thinner], [goals[i] for i in thinner]
     wanted = [ThinWall(one.regions, one.row, goal) for one, goal in zip(chosen, goals, strict=True)]
     outcome = thicken_walls(walls, wanted, side=side, progress=progress.span(0.3, 0.9))
-    left = tuple(_why(chosen[one.numbers["wall"]], one, side) for one in outcome.skipped)
+    left = told_once(
+        outcome.skipped,
+        lambda one: _why(chosen[one.numbers["wall"]], one, side),
+        lambda one: -_worst(chosen[one.numbers["wall"]], one),
+    )
     if outcome.mesh is mesh:
         return OperationResult(mesh, left=left)
     done = outcome.numbers["walls"]
@@ -123,10 +128,16 @@ def _simplified(mesh: Mesh, built: Mesh, walls: ThicknessMap, wanted: list[ThinW
     return built if short_walls(fewer, walls, list(enumerate(wanted))) else fewer
 
 
+def _worst(wall: TooThin, one: Skipped) -> float:
+    """The length that tells which of several is worst, mm: the least one is."""
+    return float(one.numbers.get("air_mm", one.numbers.get("reached_mm", wall.thickness)))
+
+
 def _why(wall: TooThin, one: Skipped, side: Side) -> str:
     at = place_text(wall.regions.at[wall.row])
     why = {
         "no-such-side": f"it has no side that looks {side}",
+        "crosses-already": "it crosses the skin beside it already; mend that first",
         "would-close-air": (
             f"there are only {one.numbers.get('air_mm', 0.0):.2f} mm of air before it; built up it "
             "would close them"
