@@ -101,8 +101,9 @@ def python_packages(level: int) -> None:
         if _fresh(f"python-{one}", digest):
             continue
         say(f"Installing the Python packages of {lock.relative_to(ROOT)}")
+        # what is imported is compiled then: of all modules that takes as long as the rest
         pip = [str(PYTHON), "-m", "pip", "install", "--quiet", "--disable-pip-version-check"]
-        _run([*pip, "-r", str(lock)], "Installing Python packages")
+        _run([*pip, "--no-compile", "-r", str(lock)], "Installing Python packages")
         for packages in VENV.glob("lib/python*/site-packages"):
             (packages / "ironcaulk.pth").write_text(f"{ROOT / 'core'}\n")
         _stamp(f"python-{one}", digest)
@@ -128,15 +129,21 @@ def kernels() -> None:
     _stamp("kernels", digest)
 
 
+def _has_node() -> bool:
+    """Whether this machine has a Node.js new enough for the build."""
+    node = shutil.which("node")
+    if not (node and shutil.which("npm")):
+        return False
+    said = subprocess.run([node, "--version"], capture_output=True, text=True, check=False)
+    parts = said.stdout.strip().lstrip("v").split(".")
+    return len(parts) == 3 and tuple(map(int, parts[:2])) >= _NODE_AT_LEAST
+
+
 def node() -> dict[str, str]:
     """Environment with a Node.js new enough for the build."""
     env = dict(os.environ)
-    node = shutil.which("node")
-    if node and shutil.which("npm"):
-        said = subprocess.run([node, "--version"], capture_output=True, text=True, check=False)
-        parts = said.stdout.strip().lstrip("v").split(".")
-        if len(parts) == 3 and tuple(map(int, parts[:2])) >= _NODE_AT_LEAST:
-            return env
+    if _has_node():
+        return env
     wheel = ROOT / "requirements" / "node.txt"
     if not _fresh("node", _digest([wheel])):
         say("Installing Node.js from PyPI")
@@ -158,14 +165,14 @@ def front_end() -> None:
     digest = _digest(files)
     if _fresh("web", digest) and (WEB / "dist" / "index.html").is_file():
         return
-    env = node()
+    env, log = node(), "front-end.log"
     lock = _digest([WEB / "package-lock.json"])
     if not _fresh("npm", lock) or not (WEB / "node_modules").is_dir():
         say("Installing the front end's packages")
-        _run(["npm", "ci", "--no-audit", "--no-fund"], "npm ci", cwd=WEB, env=env)
+        _run(["npm", "ci", "--no-audit", "--no-fund"], "npm ci", to=log, cwd=WEB, env=env)
         _stamp("npm", lock)
     say("Building the front end")
-    _run(["npm", "run", "build"], "Building the front end", cwd=WEB, env=env)
+    _run(["npm", "run", "build"], "Building the front end", to=log, cwd=WEB, env=env)
     _stamp("web", digest)
 
 
@@ -184,14 +191,20 @@ def another_clock() -> None:
 def everything(level: int, *, meanwhile: Callable[[], None] | None = None) -> None:
     """All that a level needs, but for the running of it.
 
-    What needs packages and front end, but no kernels, can be done while these are compiled.
+    Kernels are compiled, which takes minutes, as soon as the core's packages are there. What needs
+    all packages and the front end, but no kernels, can be done meanwhile.
     """
-    python_packages(level)
-    # compiling takes minutes
-    with ThreadPoolExecutor(1) as aside:
+    postgres_programs()
+    with ThreadPoolExecutor(2) as aside:
+        # where there is no Node.js, it comes with the packages
+        page = aside.submit(front_end) if _has_node() else None
+        python_packages(CORE)
         compiled = aside.submit(kernels)
-        postgres_programs()
-        front_end()
+        python_packages(level)
+        if page:
+            page.result()
+        else:
+            front_end()
         if level >= DEV:
             browser()
             another_clock()
