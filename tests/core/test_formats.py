@@ -7,6 +7,7 @@ import numpy as np
 import pytest
 import trimesh
 from caulkcore import Mesh, RefusedInput
+from caulkcore.mesh.triangle_mesh import face_areas
 from caulkjob import examine, read, write
 from caulkjob.intake import read_bytes
 from hypothesis import given, settings
@@ -304,6 +305,19 @@ def test_no_damage_brings_a_reader_down(kind: str, data) -> None:
         return
     assert np.isfinite(mesh.vertices).all()
     examine(mesh)
+
+
+@pytest.mark.filterwarnings("error")
+@pytest.mark.parametrize("odd", ["1e999", "-1e999", "nan", "1e300"])
+def test_a_polygon_with_a_corner_that_is_no_place_loses_its_triangles_alone(odd: str) -> None:
+    roof = "v 0 0 9\nv 4 0 9\nv 4 4 9\nv 2 1 9\nv 0 4 9\nf 5 6 7 8 9\n"
+    text = f"v {odd} 0 0\nv 0 5 0\nv 5 5 0\nv 5 0 0\nf 1 2 3 4\n{roof}"
+    mesh = read_bytes(text.encode(), "a.obj").mesh
+    # an arrowhead of 16 less the notch of 6, and at most the square's half without that corner
+    assert mesh.bounds[:, 2].tolist()[1] == 9
+    areas = face_areas(mesh.vertices, mesh.faces)
+    assert areas[mesh.vertices[mesh.faces][:, :, 2].min(axis=1) == 9].sum() == pytest.approx(10)
+    assert len(areas) in (3, 4)
 
 
 @settings(max_examples=200, deadline=None)

@@ -107,7 +107,10 @@ def polygon_document(
     polygons = int((np.diff(starts) > 3).sum())
     if polygons:
         notes.append(f"{polygons:,} polygons were divided into triangles.")
-    faces = triangulate(vertices, starts, corners)
+    # triangles with coordinates that cannot be used are left out afterwards
+    usable = np.abs(vertices) <= MAX_COORDINATE
+    flat = vertices if usable.all() else np.where(usable, vertices, 0.0)
+    faces = triangulate(flat, starts, corners)
     if labels is not None:
         of_face = np.repeat(labels[1], np.diff(starts) - 2)
         labels = (labels[0], of_face) if len(of_face) == len(faces) else None
