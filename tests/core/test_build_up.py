@@ -156,6 +156,21 @@ def test_walls_that_cross_already_are_told_once_and_others_built_up(size: float 
     assert outcome.mesh.volume - mesh.volume == pytest.approx(20 * 20 * 0.2, rel=0.1)
 
 
+def test_a_crossing_beside_one_wall_does_not_keep_others() -> None:
+    """A pin through the block from which a fin rises, and a plate that stands apart."""
+    beside = rod(8, 0.8, 12).translate((0, 1.6, 5))
+    plate = block(20, 20, 0.6).translate((60, 0, 0))
+    mesh = concatenate([made(FIN), made(beside), made(plate)])
+    outcome = build_up(mesh, to=1.5)
+    assert outcome.numbers["walls"] >= 1
+    assert outcome.left
+    x = outcome.mesh.vertices[:, 0]
+    assert np.ptp(outcome.mesh.vertices[x > 45][:, 2]) >= 1.5
+    # the fin, whose foot the pin crosses, is where it was
+    fin = outcome.mesh.vertices[(x < 45) & (outcome.mesh.vertices[:, 2] > 10)]
+    assert np.isin(fin, mesh.vertices).all()
+
+
 def test_by_the_sheet_each_wall_comes_to_its_own_limit() -> None:
     sheet = usual_rule_sheet("binder-steel")  # walls 1.2 held, 1.6 free
     both = FIN + block(10, 16, 1).translate((14.5, 0, 0)) + BASE.translate((29, 0, 0))

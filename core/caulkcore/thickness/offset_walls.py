@@ -96,7 +96,7 @@ def offset_walls(
     before = zone.thickness
     lack = np.where(live & before.is_wall, zone.goal * _SPARE - before.wall, 0.0)
     out = share * np.maximum(lack, 0.0)
-    blocked = _walls_that_cross(zone, out) or _walls_without_clearance(zone, out)
+    blocked = _walls_without_clearance(zone, out) | _walls_that_cross(zone, out)
     if blocked:
         return OffsetResult(zone.mesh, blocked)
     vertices = _corrected_vertices(zone.only(live), share[live], out[live], progress)
@@ -208,10 +208,13 @@ def _walls_without_clearance(zone: OffsetZone, out: Array) -> dict[int, Skipped]
 
 
 def _walls_at_faces(zone: OffsetZone, bad: Array, live: Array) -> dict[int, Skipped]:
-    """The walls nearest to where the moved skin crosses or folds."""
-    hit = set(zone.region[live & np.isin(zone.face, bad)].tolist())
-    # a fall-off that crosses belongs to no wall: none can be told from the others
-    walls = sorted(hit) or np.unique(zone.region[live]).tolist()
+    """The walls on which the moved skin crosses or folds, and those nearest to where it does."""
+    here = live & np.isin(zone.face, bad)
+    # a fall-off belongs to no wall
+    beside = np.setdiff1d(bad, zone.face[here])
+    middles = zone.mesh.vertices[zone.mesh.faces[beside]].mean(axis=1)
+    _, near = cKDTree(zone.points(zone.mesh.vertices)[live]).query(middles)
+    walls = np.union1d(zone.region[here], zone.region[live][near])
     return {int(r): Skipped("would-intersect", {"wall": int(r)}) for r in walls}
 
 
