@@ -54,17 +54,13 @@ class OffsetResult:
     blocked: dict[int, Skipped]
 
 
-def offset_walls(
-    zone: OffsetZone, side: Side, without: set[int], *, progress: Progress = SILENT
-) -> OffsetResult:
-    """Move the walls out, but for some of them; tells which of them cannot be.
+def offset_walls(zone: OffsetZone, side: Side, *, progress: Progress = SILENT) -> OffsetResult:
+    """Move the walls out; tells which of them cannot be.
 
     Parameters
     ----------
     zone : OffsetZone
     side : {"both", "outward", "inward"}
-    without : set of int
-        Walls that stay.
     progress : Progress
 
     Returns
@@ -84,27 +80,25 @@ def offset_walls(
     >>> plate = cuboid((20.0, 20.0, 0.5))
     >>> walls = measure_thickness(plate, 0.8)
     >>> zone = OffsetZone.of(walls, [ThinWall(walls.regions(0.8), 0, 0.8)])
-    >>> built = offset_walls(zone, "both", set())
+    >>> built = offset_walls(zone, "both")
     >>> round(built.mesh.size[2].item(), 2), built.blocked
     (0.81, {})
     """
-    wall_of = zone.region
-    live = ~np.isin(wall_of, list(without))
-    share, blocked = _shares(zone, live, side)
+    share, blocked = _shares(zone, side)
     if blocked:
         return OffsetResult(zone.mesh, blocked)
     before = zone.thickness
-    lack = np.where(live & before.is_wall, zone.goal * _SPARE - before.wall, 0.0)
+    lack = np.where(before.is_wall, zone.goal * _SPARE - before.wall, 0.0)
     out = share * np.maximum(lack, 0.0)
     blocked = _walls_without_clearance(zone, out) | _walls_that_cross(zone, out)
     if blocked:
         return OffsetResult(zone.mesh, blocked)
-    vertices = _corrected_vertices(zone.only(live), share[live], out[live], progress)
+    vertices = _corrected_vertices(zone, share, out, progress)
     faces, origin = flip_folded_edges(zone.mesh.vertices, vertices, zone.mesh.faces)
     touched = (vertices[faces] != zone.mesh.vertices[faces]).any(axis=(1, 2))
     bad = np.unique(intersecting_faces(vertices, faces, touched))
     if len(bad):
-        return OffsetResult(zone.mesh, _walls_at_faces(zone, origin[bad], live))
+        return OffsetResult(zone.mesh, _walls_at_faces(zone, origin[bad]))
     return OffsetResult(Mesh(vertices, faces).compact(), {})
 
 
@@ -121,7 +115,9 @@ def _corrected_vertices(zone: OffsetZone, share: Array, out: Array, progress: Pr
         after = _moved_thickness(zone, vertices)
         short = np.where(after.is_wall, goal - after.wall, 0.0)
         over = np.where(after.is_wall & zone.leads & (out > 0), after.wall - goal * LUMP, 0.0)
-        off = np.maximum([short.max(initial=0.0) - 1e-4 * goal.max(), over.max(initial=0.0)], 0)
+        off = np.maximum(
+            [short.max(initial=0.0) - 1e-4 * goal.max(initial=0.0), over.max(initial=0.0)], 0
+        )
         if not off.any() or (off > _BETTER * worst).all():
             break
         worst = off
@@ -141,7 +137,7 @@ def _moved_thickness(zone: OffsetZone, vertices: Array) -> BallAndRay:
     return measure_ball_and_ray(tree, zone.points(vertices), normals, zone.face, zone.reach)
 
 
-def _shares(zone: OffsetZone, live: Array, side: Side) -> tuple[Array, dict[int, Skipped]]:
+def _shares(zone: OffsetZone, side: Side) -> tuple[Array, dict[int, Skipped]]:
     """Of what is lacking, the share that each corner goes out by."""
     if side == "both":
         return np.full(len(zone.face), 0.5), {}
@@ -149,13 +145,13 @@ def _shares(zone: OffsetZone, live: Array, side: Side) -> tuple[Array, dict[int,
     wanted = sees_in == (side == "inward")
     # whether the skin across the wall moves, too
     moves = np.zeros(len(zone.mesh.faces), dtype=bool)
-    moves[zone.face[live & wanted]] = True
+    moves[zone.face[wanted]] = True
     contact = zone.thickness.contact
     across = (contact >= 0) & moves[contact]
     share = np.where(wanted, np.where(across, 0.5, 1.0), 0.0)
     none = {
         int(r): Skipped("no-such-side", {"wall": int(r)})
-        for r in np.unique(zone.region[live])
+        for r in np.unique(zone.region)
         if not wanted[zone.region == r].any()
     }
     return share, none
@@ -207,14 +203,14 @@ def _walls_without_clearance(zone: OffsetZone, out: Array) -> dict[int, Skipped]
     return told
 
 
-def _walls_at_faces(zone: OffsetZone, bad: Array, live: Array) -> dict[int, Skipped]:
+def _walls_at_faces(zone: OffsetZone, bad: Array) -> dict[int, Skipped]:
     """The walls on which the moved skin crosses or folds, and those nearest to where it does."""
-    here = live & np.isin(zone.face, bad)
+    here = np.isin(zone.face, bad)
     # a fall-off belongs to no wall
     beside = np.setdiff1d(bad, zone.face[here])
     middles = zone.mesh.vertices[zone.mesh.faces[beside]].mean(axis=1)
-    _, near = cKDTree(zone.points(zone.mesh.vertices)[live]).query(middles)
-    walls = np.union1d(zone.region[here], zone.region[live][near])
+    _, near = cKDTree(zone.points(zone.mesh.vertices)).query(middles)
+    walls = np.union1d(zone.region[here], zone.region[near])
     return {int(r): Skipped("would-intersect", {"wall": int(r)}) for r in walls}
 
 

@@ -1,7 +1,7 @@
 """The part of a surface where walls are thin, made ready to be moved."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
@@ -193,10 +193,8 @@ class OffsetZone:
     @cached_property
     def thickness(self) -> BallAndRay:
         """Where it is asked for, before anything moves."""
-        return measure_ball_and_ray(
-            self.tree, self.points(self.mesh.vertices), self.normals[self.face], self.face,
-            self.reach,
-        )  # fmt: skip
+        points, normals = self.points(self.mesh.vertices), self.normals[self.face]
+        return measure_ball_and_ray(self.tree, points, normals, self.face, self.reach)
 
     def gap(self, most: float) -> BallAndRay:
         """Air before the skin where thickness is asked for, before anything moves.
@@ -210,34 +208,8 @@ class OffsetZone:
         -------
         BallAndRay
         """
-        if most not in self._gaps:
-            self._gaps[most] = measure_ball_and_ray(
-                self.tree, self.points(self.mesh.vertices), -self.normals[self.face], self.face,
-                most,
-            )  # fmt: skip
-        return self._gaps[most]
-
-    @cached_property
-    def _gaps(self) -> dict[float, BallAndRay]:
-        return {}
-
-    def only(self, asked: Array) -> "OffsetZone":
-        """The same mesh, with thickness asked for in some of the places alone.
-
-        Parameters
-        ----------
-        asked : ndarray, shape (c,), bool
-
-        Returns
-        -------
-        OffsetZone
-        """
-        if asked.all():
-            return self
-        return replace(
-            self, face=self.face[asked], weights=self.weights[asked], region=self.region[asked],
-            goal=self.goal[asked], leads=self.leads[asked], pushed=self.pushed[asked],
-        )  # fmt: skip
+        points = self.points(self.mesh.vertices)
+        return measure_ball_and_ray(self.tree, points, -self.normals[self.face], self.face, most)
 
     def points(self, vertices: Array) -> Array:
         """Where thickness is asked for, on a moved surface.

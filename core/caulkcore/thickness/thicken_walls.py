@@ -75,21 +75,19 @@ def thicken_walls(
         return Outcome(mesh)
     blocked: dict[int, Skipped] = {}
     aims = [wall.goal for wall in thin]
-    zone: OffsetZone | None = None
     for attempt in range(_TRIES):
-        if zone is None:
-            progress.step("Dividing the skin beside them", attempt / _TRIES)
-            zone = OffsetZone.of(
-                walls,
-                [replace(wall, goal=aim) for wall, aim in zip(thin, aims, strict=True)],
-            )
         moved = [i for i in range(len(thin)) if i not in blocked]
         if not moved:
             break
+        progress.step("Dividing the skin beside them", attempt / _TRIES)
+        # of those alone that are to move: what is beside the others stays as it is divided
+        zone = OffsetZone.of(walls, [replace(thin[i], goal=aims[i]) for i in moved])
         within = progress.span((attempt + 0.2) / _TRIES, (attempt + 0.7) / _TRIES)
-        built = offset_walls(zone, side, set(blocked), progress=within)
+        built = offset_walls(zone, side, progress=within)
         if built.blocked:
-            blocked |= built.blocked
+            for row, one in built.blocked.items():
+                i = moved[row]
+                blocked[i] = replace(one, numbers={**one.numbers, "wall": i})
             continue
         within = progress.span((attempt + 0.7) / _TRIES, (attempt + 1.0) / _TRIES)
         within.step("Measuring it again", 0.0)
@@ -100,7 +98,7 @@ def thicken_walls(
         for i, one in short.items():
             aim = aims[i] * thin[i].goal / one.numbers["reached_mm"]
             if aim <= _MOST_MORE * thin[i].goal:
-                aims[i], zone = aim, None
+                aims[i] = aim
             else:
                 blocked[i] = one
     # what is left would come to harm as well, or was never reached
