@@ -15,6 +15,7 @@ import sys
 import venv
 from collections.abc import Callable, Iterable
 from concurrent.futures import ThreadPoolExecutor
+from functools import cache
 from pathlib import Path
 from typing import Any
 
@@ -129,6 +130,7 @@ def kernels() -> None:
     _stamp("kernels", digest)
 
 
+@cache
 def _has_node() -> bool:
     """Whether this machine has a Node.js new enough for the build."""
     node = shutil.which("node")

@@ -108,13 +108,22 @@ def polygon_document(
     if polygons:
         notes.append(f"{polygons:,} polygons were divided into triangles.")
     # triangles with coordinates that cannot be used are left out afterwards
-    usable = np.abs(vertices) <= MAX_COORDINATE
-    flat = vertices if usable.all() else np.where(usable, vertices, 0.0)
-    faces = triangulate(flat, starts, corners)
+    usable = _usable(vertices) if polygons else None
+    points = vertices if usable is None else np.where(usable, vertices, 0.0)
+    faces = triangulate(points, starts, corners)
     if labels is not None:
         of_face = np.repeat(labels[1], np.diff(starts) - 2)
         labels = (labels[0], of_face) if len(of_face) == len(faces) else None
     return make_document(vertices, faces, form, notes, labels=labels)
+
+
+def _usable(points: Array) -> Array | None:
+    """Whether each coordinate can be used, shape (n, 3); None where all can."""
+    # NaN fails the comparisons too
+    if points.min() >= -MAX_COORDINATE and points.max() <= MAX_COORDINATE:
+        return None
+    usable: Array = np.abs(points) <= MAX_COORDINATE
+    return usable
 
 
 def make_document(
@@ -163,9 +172,9 @@ def make_document(
         raise RefusedInput("The file holds no triangles.")
     if count > MAX_TRIANGLES:
         raise RefusedInput(f"The file holds {count:,} triangles; the limit is {MAX_TRIANGLES:,}.")
-    # NaN fails the comparisons too
-    if not (corners.min() >= -MAX_COORDINATE and corners.max() <= MAX_COORDINATE):
-        bad = ~(np.abs(corners) <= MAX_COORDINATE).all(axis=1)
+    usable = _usable(corners)
+    if usable is not None:
+        bad = ~np.all(usable, axis=1)
         if faces is None:
             faces = np.arange(count * 3, dtype=np.int32).reshape(-1, 3)
         keep = ~bad[faces].any(axis=1)

@@ -13,8 +13,10 @@ from ..mesh._edge_kernels import components
 from ..mesh.arrays import Array
 from ..mesh.triangle_mesh import Mesh, face_areas, face_normals
 from ..outcome import Skipped
+from ..predicates.orientation import faces_have_area
 from ..progress import SILENT, Progress
 from ..spatial.box_tree import Tree
+from ..spatial.intersecting_pairs import intersecting_pairs_of_tree
 from .ball_and_ray import OPPOSITE, BallAndRay, measure_ball_and_ray
 from .folded_faces import flip_folded_edges
 from .offset_zone import SLOPE, OffsetZone
@@ -177,9 +179,9 @@ def _walls_that_cross(zone: OffsetZone, out: Array) -> dict[int, Skipped]:
     """Walls whose skin crosses something before it moves, and would go on to."""
     moves = np.zeros(len(zone.mesh.faces), dtype=bool)
     moves[zone.face[out > 0]] = True
-    crosses = np.zeros(len(moves), dtype=bool)
-    crosses[intersecting_faces(zone.mesh.vertices, zone.mesh.faces, moves)] = True
-    walls = np.unique(zone.region[(out > 0) & crosses[zone.face]])
+    flat = ~faces_have_area(zone.tree.vertices, zone.tree.faces)
+    pairs = intersecting_pairs_of_tree(zone.tree, flat, moves)
+    walls = np.unique(zone.region[(out > 0) & np.isin(zone.face, pairs)])
     return {int(r): Skipped("crosses-already", {"wall": int(r)}) for r in walls}
 
 
@@ -205,12 +207,11 @@ def _walls_without_clearance(zone: OffsetZone, out: Array) -> dict[int, Skipped]
 
 def _walls_at_faces(zone: OffsetZone, bad: Array) -> dict[int, Skipped]:
     """The walls on which the moved skin crosses or folds, and those nearest to where it does."""
-    here = np.isin(zone.face, bad)
     # a fall-off belongs to no wall
-    beside = np.setdiff1d(bad, zone.face[here])
+    beside = np.setdiff1d(bad, zone.face)
     middles = zone.mesh.vertices[zone.mesh.faces[beside]].mean(axis=1)
     _, near = cKDTree(zone.points(zone.mesh.vertices)).query(middles)
-    walls = np.union1d(zone.region[here], zone.region[near])
+    walls = np.union1d(zone.region[np.isin(zone.face, bad)], zone.region[near])
     return {int(r): Skipped("would-intersect", {"wall": int(r)}) for r in walls}
 
 

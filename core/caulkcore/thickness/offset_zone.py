@@ -193,8 +193,7 @@ class OffsetZone:
     @cached_property
     def thickness(self) -> BallAndRay:
         """Where it is asked for, before anything moves."""
-        points, normals = self.points(self.mesh.vertices), self.normals[self.face]
-        return measure_ball_and_ray(self.tree, points, normals, self.face, self.reach)
+        return self._measured(self.normals, self.reach)
 
     def gap(self, most: float) -> BallAndRay:
         """Air before the skin where thickness is asked for, before anything moves.
@@ -208,8 +207,11 @@ class OffsetZone:
         -------
         BallAndRay
         """
+        return self._measured(-self.normals, most)
+
+    def _measured(self, normals: Array, most: float) -> BallAndRay:
         points = self.points(self.mesh.vertices)
-        return measure_ball_and_ray(self.tree, points, -self.normals[self.face], self.face, most)
+        return measure_ball_and_ray(self.tree, points, normals[self.face], self.face, most)
 
     def points(self, vertices: Array) -> Array:
         """Where thickness is asked for, on a moved surface.
