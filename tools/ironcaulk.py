@@ -3,31 +3,34 @@
 Runs on the system's Python with nothing installed.
 """
 
-import argparse
 import os
 import sys
 from pathlib import Path
+from typing import TYPE_CHECKING
 
-sys.path.insert(0, str(Path(__file__).resolve().parent))
+import stamps
+from stamps import CORE, DEV, PYTHON, ROOT, SERVER
 
-import provide
-import run
-from provide import CORE, DEV, SERVER, Trouble
+if TYPE_CHECKING:
+    import argparse
 
 
 def main(arguments: list[str]) -> int:
     """Dispatch a command; one clear line when something cannot be had."""
     command = arguments[0] if arguments else "help"
     rest = arguments[1:]
+    computes = command in ("check", "mend", "walls", "do", "compare")
+    if computes and stamps.can_compute():
+        _compute(command, rest)
+    # what sets up and runs takes longer to import than a small file to check
+    import provide
+    import run
+
     try:
-        if command in ("check", "mend", "walls", "do", "compare"):
+        if computes:
             provide.python_packages(CORE)
             provide.kernels()
-            os.execve(
-                provide.PYTHON,
-                [str(provide.PYTHON), "-m", "caulkjob.cli", command, *rest],
-                provide.environment(),
-            )
+            _compute(command, rest)
         if command == "up":
             given = _up(rest)
             return run.up(given.port, empty=given.empty)
@@ -41,13 +44,12 @@ def main(arguments: list[str]) -> int:
             load = rest == ["load"]
             if load:
                 provide.everything(SERVER)
-            script = str(provide.ROOT / "benchmarks" / ("load.py" if load else "run.py"))
-            python = str(provide.PYTHON)
-            os.execve(python, [python, script, *rest], provide.environment())
+            script = str(ROOT / "benchmarks" / ("load.py" if load else "run.py"))
+            os.execve(PYTHON, [str(PYTHON), script, *rest], stamps.environment())
         if command == "setup":
             provide.everything(DEV if "--dev" in rest else SERVER)
             return 0
-    except Trouble as trouble:
+    except provide.Trouble as trouble:
         print(f"ironcaulk: {trouble}", file=sys.stderr)
         return 2
     except KeyboardInterrupt:
@@ -56,7 +58,15 @@ def main(arguments: list[str]) -> int:
     return 0 if command in ("help", "-h", "--help") else 2
 
 
-def _up(rest: list[str]) -> argparse.Namespace:
+def _compute(command: str, rest: list[str]) -> None:
+    """Become the process that runs a command of the core."""
+    process = [str(PYTHON), "-m", "caulkjob.cli", command, *rest]
+    os.execve(PYTHON, process, stamps.environment())
+
+
+def _up(rest: list[str]) -> "argparse.Namespace":
+    import argparse
+
     parser = argparse.ArgumentParser(prog="ironcaulk up")
     parser.add_argument("--port", type=int, default=8420)
     parser.add_argument("--empty", action="store_true", help="a shop of its own, without the demo")

@@ -13,20 +13,34 @@ import socket
 import subprocess
 import sys
 import venv
-from collections.abc import Callable, Iterable
+from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from functools import cache
+from importlib.util import cache_from_source
 from pathlib import Path
 from typing import Any
 
-ROOT = Path(__file__).resolve().parents[1]
-VENV = ROOT / ".venv"
-PYTHON = VENV / "bin" / "python"
-STAMPS = ROOT / ".stamps"
+import stamps
+from stamps import (
+    CORE,
+    DEV,
+    LOCKS,
+    PYTHON,
+    ROOT,
+    STAMPS,
+    VENV,
+    data_folder,
+    digest_of,
+    is_current,
+    kernels_digest,
+    lock_digest,
+    write_stamp,
+)
+
 WEB = ROOT / "web"
-CORE, SERVER, DEV = 1, 2, 3
-_LOCKS = {CORE: "core.txt", SERVER: "server.txt", DEV: "dev.txt"}
 _NODE_AT_LEAST = (20, 19)
+_OWN_FOLDERS = ("core", "server", "demo", "tools")
+"""Folders with modules that our processes import."""
 
 
 class Trouble(Exception):
@@ -51,23 +65,6 @@ def _run(command: list[str], what: str, to: str = "setup.log", **more: object) -
     if done.returncode:
         lines = [x for x in log.read_text(errors="replace").splitlines() if x.strip()]
         raise Trouble(f"{what} failed: {lines[-1].strip()} (all of it in {log})")
-
-
-def _digest(files: Iterable[Path]) -> str:
-    total = hashlib.sha256()
-    for file in sorted(files):
-        total.update(str(file.relative_to(ROOT)).encode() + b"\0" + file.read_bytes())
-    return total.hexdigest()
-
-
-def _fresh(name: str, digest: str) -> bool:
-    stamp = STAMPS / name
-    return stamp.is_file() and stamp.read_text() == digest
-
-
-def _stamp(name: str, digest: str) -> None:
-    STAMPS.mkdir(exist_ok=True)
-    (STAMPS / name).write_text(digest)
 
 
 def debian(packages: list[str], what: str) -> None:
@@ -97,25 +94,64 @@ def python_packages(level: int) -> None:
         for stamp in STAMPS.glob("python-*"):
             stamp.unlink()
     for one in range(CORE, level + 1):
-        lock = ROOT / "requirements" / _LOCKS[one]
-        digest = _digest([lock])
-        if _fresh(f"python-{one}", digest):
+        lock, digest = ROOT / "requirements" / LOCKS[one], lock_digest(one)
+        if is_current(f"python-{one}", digest):
             continue
         say(f"Installing the Python packages of {lock.relative_to(ROOT)}")
-        # what is imported is compiled then: of all modules that takes as long as the rest
+        # pip compiles one file after the other: `_write_bytecode` uses all cores
         pip = [str(PYTHON), "-m", "pip", "install", "--quiet", "--disable-pip-version-check"]
         _run([*pip, "--no-compile", "-r", str(lock)], "Installing Python packages")
         for packages in VENV.glob("lib/python*/site-packages"):
             (packages / "ironcaulk.pth").write_text(f"{ROOT / 'core'}\n")
-        _stamp(f"python-{one}", digest)
+            # only pip writes here: nothing has to be compared when a module is imported
+            files = [f for f in packages.rglob("*.py") if "tests" not in f.parts]
+            missing = [f for f in files if not Path(cache_from_source(str(f))).exists()]
+            _write_bytecode(missing, "unchecked-hash")
+        write_stamp(f"python-{one}", digest)
+
+
+def _own_bytecode() -> None:
+    """Compile our own modules, again whenever a source has changed.
+
+    Bytecode is compared with its source by content, not by time stamp. It stays valid when the
+    folder is copied or checked out again, and an edited module is never run as it was.
+    """
+    files = [f for folder in _OWN_FOLDERS for f in (ROOT / folder).rglob("*.py")]
+    digest = digest_of(files)
+    if is_current("bytecode", digest):
+        return
+    _write_bytecode(files, "checked-hash")
+    write_stamp("bytecode", digest)
+
+
+def _write_bytecode(files: list[Path], validated_by: str) -> None:
+    """Compile modules on all cores, whatever PYTHONDONTWRITEBYTECODE says.
+
+    Where that variable is set or the folder cannot be written to, every process would otherwise
+    compile all that it imports.
+    """
+    command = [str(PYTHON), "-m", "compileall", "-q", "-f", "--invalidation-mode", validated_by]
+    count = os.cpu_count() or 1
+
+    def compile_share(number: int) -> None:
+        share = [str(file) for file in files[number::count]]
+        if share:
+            # templates that packages bring are no Python; compileall reports them and goes on
+            subprocess.run(
+                [*command, "-i", "-"], input="\n".join(share), text=True, capture_output=True,
+                check=False,
+            )  # fmt: skip
+
+    with ThreadPoolExecutor(count) as shares:
+        list(shares.map(compile_share, range(count)))
 
 
 def kernels() -> None:
     """Compile the kernels ahead of use."""
-    sources = [*(ROOT / "core").rglob("*.py"), ROOT / "server/bench/_packing_kernels.py"]
-    digest = _digest(sources)
-    if _fresh("kernels", digest):
+    digest = kernels_digest()
+    if is_current("kernels", digest):
         return
+    _own_bytecode()
     say("Compiling the kernels (once, some minutes)")
 
     def warm(part: str) -> None:
@@ -127,7 +163,7 @@ def kernels() -> None:
     for parts in (("arranged", "others"), ("everything", "screen")):
         with ThreadPoolExecutor(2) as both:
             list(both.map(warm, parts))
-    _stamp("kernels", digest)
+    write_stamp("kernels", digest)
 
 
 @cache
@@ -147,11 +183,11 @@ def node() -> dict[str, str]:
     if _has_node():
         return env
     wheel = ROOT / "requirements" / "node.txt"
-    if not _fresh("node", _digest([wheel])):
+    if not is_current("node", digest_of([wheel])):
         say("Installing Node.js from PyPI")
         pip = [str(PYTHON), "-m", "pip", "install", "--quiet", "--disable-pip-version-check"]
         _run([*pip, "-r", str(wheel)], "Installing Node.js")
-        _stamp("node", _digest([wheel]))
+        write_stamp("node", digest_of([wheel]))
     env["PATH"] = f"{VENV / 'bin'}:{env['PATH']}"
     return env
 
@@ -164,18 +200,18 @@ def front_end() -> None:
         for f in WEB.rglob("*")
         if f.is_file() and not skip & set(f.relative_to(WEB).parts) and f.suffix != ".log"
     ]
-    digest = _digest(files)
-    if _fresh("web", digest) and (WEB / "dist" / "index.html").is_file():
+    digest = digest_of(files)
+    if is_current("web", digest) and (WEB / "dist" / "index.html").is_file():
         return
     env, log = node(), "front-end.log"
-    lock = _digest([WEB / "package-lock.json"])
-    if not _fresh("npm", lock) or not (WEB / "node_modules").is_dir():
+    lock = digest_of([WEB / "package-lock.json"])
+    if not is_current("npm", lock) or not (WEB / "node_modules").is_dir():
         say("Installing the front end's packages")
         _run(["npm", "ci", "--no-audit", "--no-fund"], "npm ci", to=log, cwd=WEB, env=env)
-        _stamp("npm", lock)
+        write_stamp("npm", lock)
     say("Building the front end")
     _run(["npm", "run", "build"], "Building the front end", to=log, cwd=WEB, env=env)
-    _stamp("web", digest)
+    write_stamp("web", digest)
 
 
 def browser() -> None:
@@ -203,6 +239,7 @@ def everything(level: int, *, meanwhile: Callable[[], None] | None = None) -> No
         python_packages(CORE)
         compiled = aside.submit(kernels)
         python_packages(level)
+        _own_bytecode()
         if page:
             page.result()
         else:
@@ -226,11 +263,6 @@ def postgres_programs() -> Path:
             return found[-1].parent
         debian(["postgresql"], "PostgreSQL")
     raise Trouble("PostgreSQL was installed, but its initdb is not where Debian puts it.")
-
-
-def data_folder() -> Path:
-    """Where everything that must survive lives."""
-    return Path(os.environ.get("IRONCAULK_DATA", ROOT / ".data"))
 
 
 def secrets_of_this_place() -> dict[str, str]:
@@ -355,17 +387,8 @@ def free_port(*wished: int) -> int:
 
 
 def environment(database: Database | None = None) -> dict[str, str]:
-    """Environment of our own processes."""
-    rooms = ["core", "server", "demo"]
-    if "FAKETIME" in os.environ:
-        rooms.append("tools/another_day")
-    env = {
-        **os.environ,
-        "PYTHONPATH": ":".join(str(ROOT / x) for x in rooms),
-        "DJANGO_SETTINGS_MODULE": "config.settings",
-        "IRONCAULK_DATA": str(data_folder()),
-        "PYTHONUNBUFFERED": "1",
-    }
+    """Environment of our own processes, those that use the database included."""
+    env = stamps.environment()
     if database is not None:
         known = secrets_of_this_place()
         env |= {

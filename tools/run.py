@@ -13,7 +13,8 @@ from contextlib import contextmanager
 from pathlib import Path
 
 import provide
-from provide import DEV, PYTHON, ROOT, SERVER, Database, Trouble, environment, say
+from provide import Database, Trouble, environment, say
+from stamps import DEV, PYTHON, ROOT, SERVER
 
 _WORKER_RESTARTS = 5
 _OF_THE_CORE = ("tests/core", "tests/tools")

@@ -9,11 +9,12 @@ import signal
 import sys
 from pathlib import Path
 
-_SMALL_BYTES = 40_000
-"""A file up to this size (some 800 triangles as binary STL) is looked at before a compiler would be
-loaded; see `caulkcore.jit`."""
+_SMALL_BYTES = 80_000
+"""A file up to this size (some 1,600 triangles as binary STL) is examined before a compiler would
+be loaded; see `caulkcore.jit`."""
 _PATIENCE = 1.5
-"""Seconds after which that is given up: small files can hold faces that all cross."""
+"""Seconds of processor time after which that is given up: small files can hold faces that all
+cross. Time on the clock would run out on a busy machine, too."""
 _INTERPRETED = "CAULKCORE_INTERPRETED"
 """The variable that `caulkcore.jit` asks for; that module would load the compiler."""
 _UNITS = ("auto", "mm", "cm", "m", "in", "ft")
@@ -91,7 +92,7 @@ def _parser() -> argparse.ArgumentParser:
 
 
 def _interpret_small(files: list[str]) -> None:
-    """Look at one small file without a compiler, and once more with it if that takes long."""
+    """Examine one small file without a compiler, and again with it if that takes long."""
     name = "IRONCAULK_COMPILE"
     try:
         small = len(files) == 1 and Path(files[0]).stat().st_size <= _SMALL_BYTES
@@ -107,8 +108,8 @@ def _interpret_small(files: list[str]) -> None:
         )
 
     os.environ[_INTERPRETED] = "1"
-    signal.signal(signal.SIGALRM, begin_again)
-    signal.setitimer(signal.ITIMER_REAL, _PATIENCE)
+    signal.signal(signal.SIGPROF, begin_again)
+    signal.setitimer(signal.ITIMER_PROF, _PATIENCE)
 
 
 if __name__ == "__main__":

@@ -19,6 +19,10 @@ MOST_RUNS = 100_000
 """Runs of chosen faces: a choice on a million triangles has some thousands."""
 MOST_MESHES = 1000
 """Other models of one operation: as many files as come in together, and more."""
+MOST_COPIES = 500
+"""Copies made at once: a plate full of small parts."""
+GIVE_THICKNESS, CLOSE_SHEET = "Give it a thickness", "Put a lid on it"
+"""Titles of the operations for open sheets, which refusals name."""
 MOST_FACES = 2**31
 """Faces that a mesh can have: they are numbered in 32 bits."""
 

@@ -4,8 +4,10 @@ The server's API, the forms of the interface, the logbook and the command line a
 this list; adding a remedy is adding an entry here.
 """
 
+from collections.abc import Callable
 from dataclasses import replace
-from typing import Any
+from importlib import import_module
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 from caulkcore.errors import OperationRefused
@@ -18,26 +20,69 @@ from caulkcore.remesh.estimate import Estimate, MeshMeasures
 from caulkcore.thickness.thickness_map import LEAST_THICKNESS, MOST_THICKNESS
 
 from .limits import USUAL, Limits
-from .operation import Operation, OperationResult, Parameter, number
-from .questions import THIN
-from .remedies import (
-    assembly,
-    clearing,
-    edges,
-    faces,
-    foot,
-    grid_cut,
-    narrow_necks,
-    openings,
-    overlaps,
-    parting,
-    placing,
-    recasting,
-    rework,
-    thin_walls,
-    touch_up,
+from .operation import (
+    CLOSE_SHEET,
+    GIVE_THICKNESS,
+    MOST_COPIES,
+    Operation,
+    OperationResult,
+    Parameter,
+    number,
 )
+from .questions import THIN
 from .rule_sheets import RuleSheet
+
+
+class _Remedies:
+    """A module of `remedies`, imported when one of its functions is called.
+
+    All of them together take as long to import as a small file takes to mend.
+    """
+
+    def __init__(self, module: str) -> None:
+        self._module = f"{__package__}.remedies.{module}"
+
+    def __getattr__(self, name: str) -> Callable[..., Any]:
+        def run(*given: Any, **parameters: Any) -> Any:
+            return getattr(import_module(self._module), name)(*given, **parameters)
+
+        return run
+
+
+if TYPE_CHECKING:
+    from .remedies import (
+        assembly,
+        clearing,
+        edges,
+        faces,
+        foot,
+        grid_cut,
+        narrow_necks,
+        openings,
+        overlaps,
+        parting,
+        placing,
+        recasting,
+        rework,
+        thin_walls,
+        touch_up,
+    )
+else:
+    assembly = _Remedies("assembly")
+    clearing = _Remedies("clearing")
+    edges = _Remedies("edges")
+    faces = _Remedies("faces")
+    foot = _Remedies("foot")
+    grid_cut = _Remedies("grid_cut")
+    narrow_necks = _Remedies("narrow_necks")
+    openings = _Remedies("openings")
+    overlaps = _Remedies("overlaps")
+    parting = _Remedies("parting")
+    placing = _Remedies("placing")
+    recasting = _Remedies("recasting")
+    rework = _Remedies("rework")
+    thin_walls = _Remedies("thin_walls")
+    touch_up = _Remedies("touch_up")
 
 _OPEN = ("open-edges", "open-sheets")
 """Kinds of finding with an open rim."""
@@ -179,7 +224,7 @@ OPERATIONS = (
     ),
     Operation(
         "give-thickness",
-        openings.GIVE_THICKNESS,
+        GIVE_THICKNESS,
         "given a thickness",
         "Makes a wall of an open sheet: a skin on both sides, its rims closed.",
         ("open-sheets",),
@@ -231,7 +276,7 @@ OPERATIONS = (
     ),
     Operation(
         "close-sheets",
-        openings.CLOSE_SHEET,
+        CLOSE_SHEET,
         "lids put on",
         "Closes an open sheet as if it had a hole; the lid may be larger than the sheet.",
         ("open-sheets",),
@@ -993,7 +1038,7 @@ OPERATIONS = (
         (),
         (
             Parameter("by", "Step", "Along x, y and z.", "vector", needed=True),
-            number("count", "Copies", "How many.", "", 1, placing.MOST_COPIES, 1),
+            number("count", "Copies", "How many.", "", 1, MOST_COPIES, 1),
             _SOME_PIECES,
         ),
         placing.copy,

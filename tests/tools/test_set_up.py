@@ -14,6 +14,7 @@ sys.path.insert(0, str(ROOT / "tools"))
 
 import provide  # noqa: E402
 import run  # noqa: E402
+import stamps  # noqa: E402
 
 
 def ironcaulk(*arguments: str) -> subprocess.CompletedProcess[str]:
@@ -80,16 +81,16 @@ def test_a_package_that_cannot_be_had_is_one_clear_line(monkeypatch, tmp_path) -
 
 
 def test_stamps_follow_the_content(monkeypatch, tmp_path) -> None:
-    monkeypatch.setattr(provide, "ROOT", tmp_path)
-    monkeypatch.setattr(provide, "STAMPS", tmp_path / ".stamps")
+    monkeypatch.setattr(stamps, "ROOT", tmp_path)
+    monkeypatch.setattr(stamps, "STAMPS", tmp_path / ".stamps")
     file = tmp_path / "a.txt"
     file.write_text("one")
-    digest = provide._digest([file])
-    assert not provide._fresh("thing", digest)
-    provide._stamp("thing", digest)
-    assert provide._fresh("thing", digest)
+    digest = stamps.digest_of([file])
+    assert not stamps.is_current("thing", digest)
+    stamps.write_stamp("thing", digest)
+    assert stamps.is_current("thing", digest)
     file.write_text("two")
-    assert not provide._fresh("thing", provide._digest([file]))
+    assert not stamps.is_current("thing", stamps.digest_of([file]))
 
 
 def test_secrets_are_made_once_and_are_private(monkeypatch, tmp_path) -> None:

@@ -212,14 +212,14 @@ def _search(
 
 def _clusters(points: Array, edges: Array, reach: Array, tolerance: float) -> Array:
     """The least of the points that each is one with."""
-    from scipy.spatial import cKDTree  # half a second to import, and most meshes need it not
-
     root = near_groups(points, reach, tolerance)
     ends = root[edges]
     # groups that a chain of near points has drawn an edge together in
     collapsed = np.isin(root, ends[ends[:, 0] == ends[:, 1]])
     if not collapsed.any():
         return root
+    from scipy.spatial import cKDTree  # a tenth of a second to import, and few meshes need it
+
     # there only the nearest are one
     chosen = np.flatnonzero(collapsed)
     distance, other = cKDTree(points).query(points[chosen], k=2, distance_upper_bound=tolerance)

@@ -124,6 +124,7 @@ def _face_keys(of_vertex: Array, faces: Array, oriented: bool) -> Array:
     return out
 
 
+@np.errstate(over="ignore")  # interpreted, hashes wrap around as compiled ones do
 def _keys(mesh: Mesh, oriented: bool) -> Array:
     """One 64-bit key for each face from its corners' coordinates, in any order or as they run."""
     return _face_keys(point_keys(mesh.vertices), mesh.faces, oriented)

@@ -39,6 +39,7 @@ def _point_keys(bits: Array) -> Array:
     return out
 
 
+@np.errstate(over="ignore")  # interpreted, hashes wrap around as compiled ones do
 def point_keys(points: Array) -> Array:
     """A key for each point from its coordinates; minus zero equals zero.
 
@@ -118,6 +119,7 @@ def _with_ranks(keys: Array, room: int) -> Array:
     return out
 
 
+@np.errstate(over="ignore")  # interpreted, hashes wrap around as compiled ones do
 def with_ranks(keys: Array) -> Array:
     """Keys that tell copies apart: the second of a kind gets another key, and so on.
 

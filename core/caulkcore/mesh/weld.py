@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from ..jit import nb
+from ..jit import IS_INTERPRETED, nb
 from .arrays import Array
 from .triangle_mesh import Mesh
 
@@ -48,6 +48,15 @@ def _weld(bits: Array, index: Array, first: Array) -> int:
     return found
 
 
+def _weld_by_sorting(corners: Array) -> tuple[Array, Array]:
+    """What `weld` returns; for processes that do not compile."""
+    _, first, group = np.unique(corners, axis=0, return_index=True, return_inverse=True)
+    order = np.argsort(first, kind="stable")
+    rank = np.empty(len(first), dtype=np.int32)
+    rank[order] = np.arange(len(first))
+    return corners[first[order]], rank[group.reshape(-1)]
+
+
 def weld(corners: Array) -> tuple[Array, Array]:
     """Join points of equal coordinates; minus zero equals zero.
 
@@ -71,6 +80,8 @@ def weld(corners: Array) -> tuple[Array, Array]:
     """
     corners = np.ascontiguousarray(corners)
     bits = corners.view(np.uint32 if corners.dtype == np.float32 else np.uint64)
+    if IS_INTERPRETED:
+        return _weld_by_sorting(corners + corners.dtype.type(0))
     index = np.empty(len(corners), dtype=np.int32)
     first = np.empty(len(corners), dtype=np.int32)
     found = _weld(bits, index, first)

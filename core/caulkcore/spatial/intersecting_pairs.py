@@ -10,7 +10,7 @@ do. An empty box begins beyond the last cell.
 
 import numpy as np
 
-from ..jit import nb
+from ..jit import IS_INTERPRETED, nb
 from ..mesh.arrays import Array, bounds_of
 from ..mesh.renumber import renumbered
 from ..predicates.orientation import FILTER_3D
@@ -28,6 +28,8 @@ _FEW = 0.2
 """Of so small a share of fresh faces only what is near them is looked at."""
 _RUN = 4096
 """Faces to a thread at a time."""
+_MOST_COMPARED = 2000
+"""Faces up to which all boxes may be compared with each other: some megabytes."""
 _CELLS = float(2**20 - 2)
 """Boxes are told in whole steps of the bounding box: 20 bits a coordinate."""
 _FIELD = np.uint64(2**20 - 1)
@@ -290,7 +292,36 @@ def intersecting_pairs_of_tree(tree: Tree, skip: Array, fresh: Array | None = No
     return _pairs_of_all(tree, skip, fresh)
 
 
+def _pairs_of_few(points: Array, faces: Array, skip: Array, fresh: Array | None) -> Array:
+    """What `_pairs_of_all` returns, without a tree: all boxes are compared with all others."""
+    corners = points[faces]
+    low, high = corners.min(axis=1), corners.max(axis=1)
+    apart = np.tri(len(faces), dtype=bool)
+    for k in range(3):
+        apart |= low[:, None, k] > high[None, :, k]
+        apart |= high[:, None, k] < low[None, :, k]
+    apart[skip] = apart[:, skip] = True
+    if fresh is not None:
+        apart |= ~(fresh[:, None] | fresh)
+    x, y = np.nonzero(~apart)
+    spread = fans_without_overlap(points, faces)
+    shared = (faces[x, :, None] == faces[y, None, :]) & spread[faces[x]][:, :, None]
+    # on which side of its plane each pair's other face lies beyond doubt, as `_side` tells
+    plane = np.stack(_plane(points, *faces.T), axis=1) if len(faces) else np.zeros((0, 9))
+    meets = ~shared.any(axis=(1, 2))
+    for one, other in ((x, y), (y, x)):
+        to = corners[other] - plane[one, None, 0:3]
+        away = np.einsum("ijk,ik->ij", to, plane[one, 3:6])
+        doubt = FILTER_3D * np.einsum("ijk,ik->ij", np.abs(to), plane[one, 6:9])
+        meets &= ~((away > doubt).all(axis=1) | (away < -doubt).all(axis=1))
+    x, y = x[meets], y[meets]
+    pairs = [triangles_meet(points, faces[i], faces[j]) for i, j in zip(x, y, strict=True)]
+    return np.stack([x, y], axis=1)[np.array(pairs, dtype=bool)].astype(np.int32)
+
+
 def _pairs_of_all(tree: Tree, skip: Array, fresh: Array | None) -> Array:
+    if IS_INTERPRETED and len(tree.faces) <= _MOST_COMPARED:
+        return _pairs_of_few(tree.vertices, tree.faces, skip, fresh)
     points, faces = renumbered(tree.order, tree.vertices, tree.faces)
     boxes, levels = _all_boxes(points, faces)
     marks = np.zeros(0, dtype=bool) if fresh is None else fresh[tree.order]

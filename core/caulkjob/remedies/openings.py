@@ -16,7 +16,7 @@ from caulkcore.repair.thicken_sheet import Side, thicken_open_sheets
 from ..chosen_places import chosen_numbers, chosen_places, faces_of
 from ..findings import closed
 from ..findings.places import by_rank
-from ..operation import OperationResult
+from ..operation import CLOSE_SHEET, GIVE_THICKNESS, OperationResult
 from ..rule_sheets import RuleSheet
 from ..text import counted, length_text, volume_text
 from .reasons import told_once
@@ -25,9 +25,6 @@ _USUAL_WALL = 1.0
 """mm: thick enough for most materials where none is ordered."""
 _SIDES = {"both": "half on each side", "outward": "outward", "inward": "inward"}
 """How a sentence tells where a wall lies."""
-
-GIVE_THICKNESS, CLOSE_SHEET = "Give it a thickness", "Put a lid on it"
-"""Titles of the operations for open sheets, which refusals name."""
 
 
 def fill_holes(

@@ -26,8 +26,6 @@ _PARALLEL = 1e-12
 _SAME_SHAPE = 1e-6
 """Share of the coordinates by which a piece that was moved may be off what it was: moving rounds to
 float32."""
-MOST_COPIES = 500
-"""Copies made at once: a plate full of small parts."""
 
 
 def move(
