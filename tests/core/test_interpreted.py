@@ -7,6 +7,7 @@ import sys
 from pathlib import Path
 
 import numpy as np
+import pytest
 from caulkcore import Mesh
 from caulkjob import examine, write
 from makers import SOUND, random_mesh, sound
@@ -76,3 +77,25 @@ def test_a_small_file_that_takes_long_is_begun_again_with_the_compiler(tmp_path:
     assert both[0] == both[1]
     kinds = {f["kind"]: f["count"] for f in both[0]["findings"]}
     assert kinds["overlapping-shells"] > 50_000
+
+
+LEAVES_ALONE = """
+import os, sys
+import numpy as np
+before = dict(os.environ), np.geterr()
+from caulkcore.mesh.simple_solids import cuboid
+from caulkjob import examine
+assert examine(cuboid()).tight
+assert (dict(os.environ), np.geterr()) == before
+assert None not in sys.modules.values()
+"""
+
+
+@pytest.mark.parametrize("env", [{}, {"CAULKCORE_INTERPRETED": "1"}])
+def test_the_core_changes_nothing_of_whoever_imports_it(env: dict[str, str]) -> None:
+    bare = {k: v for k, v in ENV.items() if k not in ("OMP_WAIT_POLICY", "OPENBLAS_NUM_THREADS")}
+    done = subprocess.run(
+        [sys.executable, "-c", LEAVES_ALONE], env={**bare, **env}, capture_output=True, text=True,
+        check=False,
+    )  # fmt: skip
+    assert done.returncode == 0, done.stderr

@@ -42,6 +42,39 @@ def test_check_runs_from_any_folder_and_keeps_standard_output_clean(tmp_path) ->
     assert done.stdout.count("\n") == 1
 
 
+@pytest.mark.parametrize("command", [("check",), ("mend", "-o", "out.stl")])
+def test_nothing_is_compiled_from_source_when_a_command_runs(command, tmp_path) -> None:
+    file = tmp_path / "a.obj"
+    file.write_text("v 0 0 0\nv 20 0 0\nv 0 20 0\nv 0 0 20\nf 1 3 2\nf 1 2 4\nf 2 3 4\n")
+    done = subprocess.run(
+        [ROOT / "ironcaulk", command[0], "a.obj", *command[1:]], cwd=tmp_path, text=True,
+        capture_output=True, check=False,
+        env={**os.environ, "PYTHONDONTWRITEBYTECODE": "1", "PYTHONVERBOSE": "1"},
+    )  # fmt: skip
+    assert done.returncode in (0, 1), done.stderr[-2000:]
+    # quoted where it comes from bytecode
+    loaded = [x for x in done.stderr.splitlines() if x.startswith("# code object from ")]
+    assert any("caulkjob/__pycache__/cli." in line for line in loaded)
+    assert [line for line in loaded if ".pyc" not in line] == []
+
+
+def test_bytecode_follows_an_edited_module_and_does_not_mind_its_age(tmp_path) -> None:
+    module = tmp_path / "a_module.py"
+    module.write_text("said = 'one'\n")
+    provide._write_bytecode([module], "checked-hash")
+
+    def said() -> tuple[str, bool]:
+        command = [sys.executable, "-B", "-v", "-c", "import a_module; print(a_module.said)"]
+        done = subprocess.run(command, cwd=tmp_path, capture_output=True, text=True, check=True)
+        return done.stdout.strip(), f"# code object from {module}\n" in done.stderr
+
+    assert said() == ("one", False)
+    os.utime(module, (1, 1))
+    assert said() == ("one", False)
+    module.write_text("said = 'two'\n")
+    assert said() == ("two", True)
+
+
 def test_a_port_that_is_taken_is_one_clear_line() -> None:
     with socket.socket() as other:
         other.bind(("127.0.0.1", 0))
