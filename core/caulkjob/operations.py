@@ -43,6 +43,9 @@ class _Remedies:
         self._module = f"{__package__}.remedies.{module}"
 
     def __getattr__(self, name: str) -> Callable[..., Any]:
+        if name.startswith("_"):
+            raise AttributeError(name)
+
         def run(*given: Any, **parameters: Any) -> Any:
             return getattr(import_module(self._module), name)(*given, **parameters)
 

@@ -493,7 +493,7 @@ def test_a_wall_is_of_one_kind_at_every_limit_however_it_is_divided(strips, rows
         assert regions.free_standing[0]
         assert not regions.wire[0]
         height = (limit / flat - 0.4) / 2.1 * 60
-        assert regions.height[0] == pytest.approx(height, rel=0.05, abs=0.5)
+        assert regions.height(0) == pytest.approx(height, rel=0.05, abs=0.5)
     found = examine(mesh, rules=usual_rule_sheet("tough-resin"))
     assert [one.kind for one in found.findings] == ["thin-free-walls"]
 

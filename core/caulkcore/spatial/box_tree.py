@@ -19,6 +19,9 @@ _RUN = 256
 """Points that one thread takes at a time, one near the other."""
 _WIDER = 1.0 + 1e-9
 """By how much a disc is taken for larger than it is: rounding."""
+_SLAB_LEVELS = 9
+"""Levels of nodes, from the leaves up, that have a slab: those of up to 1,024 faces. The faces of
+larger nodes mostly look everywhere."""
 _LEAST_TURN = 1e-6
 """Least length of a sum of unit normals that still tells a direction."""
 
@@ -113,6 +116,34 @@ def _normal_bounds(around: Array, faces: Array, order: Array, leaves: int) -> Ar
                     own[3 + k] = max(own[3 + k], selected[3 + k] * scale)
     _bound_inner_nodes(normal_bounds)
     return normal_bounds
+
+
+@nb.njit(cache=True, parallel=True)
+def _slabs(corners: Array, leaves: int) -> Array:
+    slabs = np.zeros((2 * leaves, 5))
+    slabs[:, 3], slabs[:, 4] = -np.inf, np.inf
+    for level in range(_SLAB_LEVELS):
+        count = leaves >> level
+        size = LEAF_SIZE << level
+        for i in nb.prange(count):
+            begin, end = i * size, min((i + 1) * size, len(corners))
+            x = y = z = 0.0
+            for f in range(begin, end):
+                a, b, c = corners[f, 0:3], corners[f, 3:6], corners[f, 6:9]
+                n = cross((a[0], a[1], a[2]), (b[0], b[1], b[2]), (c[0], c[1], c[2]))
+                x, y, z = x + n[0], y + n[1], z + n[2]
+            length = np.sqrt(x * x + y * y + z * z)
+            if not length > 0.0:
+                continue
+            x, y, z = x / length, y / length, z / length
+            low, high = np.inf, -np.inf
+            for f in range(begin, end):
+                for k in range(0, 9, 3):
+                    at = x * corners[f, k] + y * corners[f, k + 1] + z * corners[f, k + 2]
+                    low, high = min(low, at), max(high, at)
+            own = slabs[count + i]
+            own[0], own[1], own[2], own[3], own[4] = x, y, z, low, high
+    return slabs
 
 
 def morton_codes(vertices: Array, faces: Array) -> Array:
@@ -224,6 +255,15 @@ class Tree:
         where a face has no area.
         """
         return _discs(self.corners)
+
+    @cached_property
+    def slabs(self) -> Array:
+        """Two planes that hold the faces of each node between them, shape (2 leaves, 5), float64.
+
+        The mean normal of the faces, then where the planes stand along it. A patch that is nearly
+        flat fills its box badly and its slab well. Slabs of large nodes hold everything.
+        """
+        return _slabs(self.corners, self._leaves)
 
     def nearest(self, points: Array) -> tuple[Array, Array]:
         """Distance from each point to the surface, and the nearest face.

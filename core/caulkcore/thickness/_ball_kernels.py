@@ -193,9 +193,17 @@ def _beside(m: Point, r: float, f: int, discs: Array) -> bool:
 
 
 @nb.njit(cache=True)
+def _is_off_slab(m: Point, r: float, slabs: Array, node: int) -> bool:
+    """Whether a ball, but for how deep it may reach, keeps off the slab of a node."""
+    inner = r * (1.0 - _TOUCHING)
+    at = slabs[node, 0] * m[0] + slabs[node, 1] * m[1] + slabs[node, 2] * m[2]
+    return at - inner >= slabs[node, 4] or at + inner <= slabs[node, 3]
+
+
+@nb.njit(cache=True)
 def _ball(  # type: ignore[no-untyped-def]
     p: Point, n: Point, own: int, most: float, opposite: float, guess: np.int64, corners: Array,
-    boxes: Array, discs: Array, rims: Array, stack: Array,
+    boxes: Array, slabs: Array, discs: Array, rims: Array, stack: Array,
 ):  # fmt: skip
     """Radius of the largest ball inside that touches the surface at p, the face that stops it, and
     whether that is an opposite side; `most`, -1 and False if none does.
@@ -216,7 +224,7 @@ def _ball(  # type: ignore[no-untyped-def]
     while top > 0 and r > 0.0:
         top -= 1
         node = stack[top]
-        if to_box(m, boxes, node) >= r * r:
+        if to_box(m, boxes, node) >= r * r or _is_off_slab(m, r, slabs, node):
             continue
         if node < leaves:
             left = 2 * node
@@ -357,8 +365,8 @@ def opposite_leaf(  # type: ignore[no-untyped-def]
 @nb.njit(cache=True)
 def _measure_point(  # type: ignore[no-untyped-def]
     p: Point, n: Point, own: int, most: float, opposite: float, met: np.int64, stop: np.int64,
-    corners: Array, boxes: Array, discs: Array, normal_bounds: Array, rims: Array, stack: Array,
-    enter: Array,
+    corners: Array, boxes: Array, slabs: Array, discs: Array, normal_bounds: Array, rims: Array,
+    stack: Array, enter: Array,
 ):  # fmt: skip
     """Ball (negative if it spans no wall), ray, whether that faces the point, and the contact.
 
@@ -380,7 +388,7 @@ def _measure_point(  # type: ignore[no-untyped-def]
         if leaf < 0:
             return -most, most, False, met, met, stop
     r, stop, across = _ball(
-        p, n, own, 0.5 * length, opposite, stop, corners, boxes, discs, rims, stack
+        p, n, own, 0.5 * length, opposite, stop, corners, boxes, slabs, discs, rims, stack
     )
     if stop < 0:
         across = facing  # nothing stops it before the ray's end
@@ -393,8 +401,8 @@ def _measure_point(  # type: ignore[no-untyped-def]
 @nb.njit(cache=True, parallel=True)
 def measure(  # type: ignore[no-untyped-def]
     run: Array, points: Array, normals: Array, own: Array, most: float, opposite: float,
-    order: Array, corners: Array, boxes: Array, discs: Array, normal_bounds: Array, rims: Array,
-    ball: Array, ray: Array, facing: Array, contact: Array,
+    order: Array, corners: Array, boxes: Array, slabs: Array, discs: Array, normal_bounds: Array,
+    rims: Array, ball: Array, ray: Array, facing: Array, contact: Array,
 ):  # fmt: skip
     """Ball, negative where it spans no wall, and ray at some points; see `measure_ball_and_ray`.
 
@@ -417,6 +425,8 @@ def measure(  # type: ignore[no-untyped-def]
         Of the faces, in that order.
     boxes, normal_bounds : ndarray, shape (b, 6)
         Of the tree; none of the latter where sides are not told apart.
+    slabs : ndarray, shape (b, 5)
+        Of the tree.
     discs : ndarray, shape (m, 7)
         Of the tree.
     rims : ndarray, shape (m, 3), bool
@@ -457,7 +467,7 @@ def measure(  # type: ignore[no-untyped-def]
                 else:
                     ball[i], ray[i], facing[i], face, met, stop = _measure_point(
                         row(points, i), row(normals, i), own[i], most, cos, met, stop, corners,
-                        boxes, discs, normal_bounds, rims, stack, enter,
+                        boxes, slabs, discs, normal_bounds, rims, stack, enter,
                     )  # fmt: skip
                     contact[i] = order[face] if face >= 0 else -1
             at = end
@@ -469,7 +479,7 @@ def measure(  # type: ignore[no-untyped-def]
 @nb.njit(cache=True, parallel=True)
 def touching_balls(
     points: Array, normals: Array, most: float, opposite: float, corners: Array, boxes: Array,
-    discs: Array, rims: Array,
+    slabs: Array, discs: Array, rims: Array,
 ) -> Array:  # fmt: skip
     """Diameter of the largest ball that touches the surface at each point, its middle against n.
 
@@ -484,6 +494,8 @@ def touching_balls(
     corners : ndarray, shape (m, 9)
         Of the faces, in the order of the tree.
     boxes : ndarray, shape (b, 6)
+    slabs : ndarray, shape (b, 5)
+        Of the tree.
     discs : ndarray, shape (m, 7)
         Of the tree.
     rims : ndarray, shape (m, 3), bool
@@ -502,7 +514,7 @@ def touching_balls(
         for i in range(block * _BLOCK, min((block + 1) * _BLOCK, len(points))):
             r, stop, across = _ball(
                 row(points, i), row(normals, i), np.int64(-1), 0.5 * most, cos, stop, corners,
-                boxes, discs, rims, stack,
+                boxes, slabs, discs, rims, stack,
             )  # fmt: skip
             out[i] = 2.0 * r if across else most
     return out

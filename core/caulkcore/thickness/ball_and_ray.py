@@ -106,11 +106,13 @@ def measure_ball_and_ray(
     s = len(points)
     ball, ray = np.empty(s), np.empty(s)
     facing, contact = np.empty(s, dtype=bool), np.empty(s, dtype=np.int64)
-    # in the order of the tree, so that neighbours follow each other
-    place = np.empty(len(tree.faces) + 1, dtype=np.int64)
-    place[tree.order], place[-1] = np.arange(len(tree.order)), -1
-    own = place[own]
-    run = np.argsort(own)
+    run = np.arange(s)
+    if (own >= 0).any():
+        # in the order of the tree, so that neighbours follow each other
+        place = np.empty(len(tree.faces) + 1, dtype=np.int64)
+        place[tree.order], place[-1] = np.arange(len(tree.order)), -1
+        own = place[own]
+        run = np.argsort(own)
     rims = np.zeros((0, 3), dtype=bool) if rims is None else rims[tree.order]
     normal_bounds = tree.normal_bounds if sided else np.zeros((0, 6))
     points, normals = frozen(points, np.float64), frozen(normals, np.float64)
@@ -118,6 +120,7 @@ def measure_ball_and_ray(
         progress.step("Sounding the walls", start / s)
         kernel.measure(
             run[start : start + _CHUNK], points, normals, own, float(most), OPPOSITE, tree.order,
-            tree.corners, tree.boxes, tree.discs, normal_bounds, rims, ball, ray, facing, contact,
+            tree.corners, tree.boxes, tree.slabs, tree.discs, normal_bounds, rims, ball, ray,
+            facing, contact,
         )  # fmt: skip
     return BallAndRay(np.abs(ball), ray, ~np.signbit(ball), facing, contact)

@@ -209,6 +209,7 @@ class _Balls:
             OPPOSITE,
             self._tree.corners,
             self._tree.boxes,
+            self._tree.slabs,
             self._tree.discs,
             self._rims,
         )

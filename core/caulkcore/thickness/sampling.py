@@ -6,13 +6,13 @@ from functools import cached_property
 import numpy as np
 
 from ..jit import nb
-from ..mesh._face_kernels import cross_at
+from ..mesh._face_kernels import Point, cross, cross_at
+from ..mesh._face_kernels import row as point_of
 from ..mesh.arrays import Array, frozen
-from ..mesh.split_edges import edge_lengths
 from ..mesh.triangle_mesh import Mesh, face_areas
 
 MOST_SAMPLES = 250_000
-"""Samples that are taken at most; large faces are then divided less."""
+"""Samples that are taken at most besides one for each face; large faces are then divided less."""
 
 _WIDER = 1.08
 """By how much samples are spaced wider at a time, until there are few enough."""
@@ -80,17 +80,12 @@ class Samples:
         >>> round(samples.area.sum().item(), 6)
         600.0
         """
-        sides = edge_lengths(mesh.vertices, mesh.faces)
-        area = face_areas(mesh.vertices, mesh.faces)
-        room = max(MOST_SAMPLES, len(area))
-        division = _division(sides, area, spacing)
-        while part_counts(division).sum() > room:
+        vertices, faces = frozen(mesh.vertices, np.float64), frozen(mesh.faces, np.int32)
+        while _part_total(vertices, faces, float(spacing)) > MOST_SAMPLES + len(faces):
             spacing *= _WIDER
-            division = _division(sides, area, spacing)
+        division = _divisions(vertices, faces, float(spacing))
         begin = np.concatenate([[0], np.cumsum(part_counts(division))])
-        points, normals, face = _sample(
-            frozen(mesh.vertices, np.float64), frozen(mesh.faces, np.int32), division, begin
-        )
+        points, normals, face = _sample(vertices, faces, division, begin)
         return Samples(mesh, division, begin, points, normals, face, float(spacing))
 
     @cached_property
@@ -157,17 +152,53 @@ def part_counts(division: Array) -> Array:
     return np.asarray(n * (slim * (n + 1) - 1))
 
 
-def _division(sides: Array, area: Array, spacing: float) -> Array:
-    """How faces are divided into parts of about a size; n, slim and apex of each, shape (m, 3)."""
-    longest, shortest = sides.max(axis=1), sides.min(axis=1)
-    size = np.maximum(np.sqrt(2 * area), longest / _SLIM)
+@nb.njit(cache=True)
+def _division(  # type: ignore[no-untyped-def]
+    vertices: Array, faces: Array, f: int, spacing: float
+):
+    """How a face is divided into parts of about a size: n, slim and apex."""
+    a, b, c = (
+        point_of(vertices, faces[f, 0]),
+        point_of(vertices, faces[f, 1]),
+        point_of(vertices, faces[f, 2]),
+    )
+    ab, bc, ca = _distance(a, b), _distance(b, c), _distance(c, a)
+    x, y, z = cross(a, b, c)
+    double_area = np.sqrt(x * x + y * y + z * z)
+    longest, shortest = max(ab, bc, ca), min(ab, bc, ca)
+    size = max(np.sqrt(double_area), longest / _SLIM)
     # what has its shortest side at the far end of its height, rather than a flat corner between
-    slim = (longest >= _SLIM * shortest) & (2 * area >= shortest**2)
-    n = np.maximum(np.ceil(np.where(slim, shortest, size) / spacing), 1)
-    rows = np.where(slim, np.clip(np.ceil(longest / spacing / n), 1, _MOST_SLIM), 1)
+    slim = longest >= _SLIM * shortest and double_area >= shortest * shortest
+    n = max(int(np.ceil((shortest if slim else size) / spacing)), 1)
+    rows = min(max(int(np.ceil(longest / spacing / n)), 1), _MOST_SLIM) if slim else 1
     # sides run from each corner to the next: the apex is across
-    apex = np.where(rows > 1, (sides.argmin(axis=1) + 2) % 3, _USUAL_APEX)
-    return np.stack([n, rows, apex], axis=1).astype(np.int64)
+    apex = _USUAL_APEX
+    if rows > 1:
+        apex = 2 if shortest == ab else 0 if shortest == bc else 1
+    return n, rows, apex
+
+
+@nb.njit(cache=True)
+def _distance(a: Point, b: Point) -> float:
+    x, y, z = b[0] - a[0], b[1] - a[1], b[2] - a[2]
+    return np.sqrt(x * x + y * y + z * z)
+
+
+@nb.njit(cache=True, parallel=True)
+def _part_total(vertices: Array, faces: Array, spacing: float) -> int:
+    total = 0
+    for f in nb.prange(len(faces)):
+        n, slim, _ = _division(vertices, faces, f, spacing)
+        total += n * (slim * (n + 1) - 1)
+    return total
+
+
+@nb.njit(cache=True, parallel=True)
+def _divisions(vertices: Array, faces: Array, spacing: float) -> Array:
+    out = np.empty((len(faces), 3), dtype=np.int64)
+    for f in nb.prange(len(faces)):
+        out[f, 0], out[f, 1], out[f, 2] = _division(vertices, faces, f, spacing)
+    return out
 
 
 @nb.njit(cache=True)
@@ -320,7 +351,7 @@ def _at_side(x: int, n: int, slim: int, side: int) -> int:
     return 2 * (n - 1 - x)
 
 
-@nb.njit(cache=True)
+@nb.njit(cache=True, parallel=True)
 def neighbours(division: Array, begin: Array, face: Array, twin: Array, selected: Array) -> Array:
     """Triangles across the three sides of some samples' triangles, shape (k, 3), -1 where none.
 
@@ -342,7 +373,7 @@ def neighbours(division: Array, begin: Array, face: Array, twin: Array, selected
         -1 where there is none.
     """
     out = np.full((len(selected), 3), -1, dtype=np.int64)
-    for x in range(len(selected)):
+    for x in nb.prange(len(selected)):
         f = face[selected[x]]
         n, slim, apex = division[f, 0], division[f, 1], division[f, 2]
         row, j, hangs = _place(selected[x] - begin[f], n, slim)

@@ -13,7 +13,7 @@ from ..spatial.box_tree import Tree
 from .ball_and_ray import BallAndRay, measure_ball_and_ray
 from .necks import CreaseBalls, Necks, find_necks, measure_creases
 from .sampling import Samples
-from .thin_regions import ThinRegions, thin_regions
+from .thin_regions import SampleLinks, ThinRegions, thin_regions
 
 LEAST_THICKNESS, MOST_THICKNESS = 0.01, 100.0
 """Limits that can be asked about, mm."""
@@ -95,6 +95,11 @@ class ThicknessMap:
         return [float(x) for x in wall[order[np.minimum(at, len(order) - 1)]]]
 
     @cached_property
+    def links(self) -> SampleLinks:
+        """Which samples are beside each other, and across walls."""
+        return SampleLinks(self.samples, self.depths, self.topology.twin)
+
+    @cached_property
     def _grown(self) -> dict[float, ThinRegions]:
         return {}
 
@@ -141,7 +146,7 @@ class ThicknessMap:
         """
         if limit not in self._grown:
             self._grown[limit] = thin_regions(
-                self.samples, self.depths, self.tree, self.topology.twin, limit
+                self.samples, self.depths, self.tree, self.links, limit
             )
         return self._grown[limit]
 

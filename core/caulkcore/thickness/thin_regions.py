@@ -1,9 +1,11 @@
 """Thin places: samples thinner than a limit grown together, and what each is like."""
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 
+from ..jit import nb
 from ..mesh._edge_kernels import components
 from ..mesh.arrays import Array
 from ..mesh.groups import Groups
@@ -30,6 +32,8 @@ _ALIKE = 0.5
 """Cosine of the angle up to which their sides count as one: 60 degrees."""
 _ENDS_BESIDE = 16
 """Ends of a region that tell together which way it goes on: those of some four samples."""
+_FIRST_ASKED = 64
+"""Points of a region that are asked first how high they are."""
 _DIRECTIONS = 6
 """Directions across the thickness in which it is: every 30 degrees."""
 
@@ -49,9 +53,6 @@ class ThinRegions:
     area : ndarray, shape (r,)
         Of skin, both sides together, mm².
     free_standing, wire : ndarray, shape (r,), bool
-    height : ndarray, shape (r,)
-        How far each reaches from where it goes on into thicker material, mm; infinite if it never
-        does.
     outline : ndarray, shape (k, 2, 3)
         Segments between thin and thicker skin: the contour of the limit.
     outline_at : ndarray, shape (k, 3)
@@ -62,6 +63,8 @@ class ThinRegions:
         The face within, of the mesh.
     outline_turn : ndarray, shape (k,)
         By how much the skin turns outward there, radians; inward below 0.
+    points : ndarray, shape (s, 3)
+        Those of all samples.
     """
 
     samples: Groups
@@ -70,19 +73,154 @@ class ThinRegions:
     area: Array
     free_standing: Array
     wire: Array
-    height: Array
     outline: Array
     outline_at: Array
     outline_of: Array
     outline_face: Array
     outline_turn: Array
+    points: Array
 
     def __len__(self) -> int:
         return len(self.thickness)
 
+    def height(self, region: int, most: float = np.inf) -> float:
+        """How far a region reaches from where it goes on into thicker material.
+
+        Parameters
+        ----------
+        region : int
+        most : float
+            How far matters, mm.
+
+        Returns
+        -------
+        float
+            mm; infinite if it is more than `most`, or never goes on.
+        """
+        from scipy.spatial import cKDTree  # a tenth of a second to import; few models need it
+
+        first, last = np.searchsorted(self.outline_of, [region, region + 1])
+        feet = self.outline_at[first:last][self.outline_turn[first:last] < RIM]
+        if not len(feet):
+            return np.inf
+        points, base = self.points[self.samples[region]], cKDTree(feet)
+        # of a high region some points tell at once
+        for some in (points[:: len(points) // _FIRST_ASKED + 1], points):
+            away = base.query(some, distance_upper_bound=np.nextafter(most, np.inf))[0].max()
+            if away == np.inf:
+                break
+        return float(away)
+
+    def is_low(self, times: float) -> Array:
+        """Which free-standing regions reach at most so many times their thickness from their base.
+
+        Parameters
+        ----------
+        times : float
+
+        Returns
+        -------
+        ndarray, shape (r,), bool
+        """
+        if times not in self._low:
+            low = self.free_standing.copy()
+            for region in np.flatnonzero(low).tolist():
+                most = times * float(self.thickness[region])
+                low[region] = self.height(region, most) <= most
+            self._low[times] = low
+        return self._low[times]
+
+    @cached_property
+    def _low(self) -> dict[float, Array]:
+        return {}
+
+
+class SampleLinks:
+    """Which samples are beside each other, and across the wall from one another.
+
+    Parameters
+    ----------
+    samples : Samples
+    depths : BallAndRay
+        Measured at them.
+    twin : ndarray, shape (3 m,)
+        Half-edge across each half-edge of the mesh.
+
+    Examples
+    --------
+    >>> from caulkcore.mesh.simple_solids import cuboid
+    >>> from caulkcore.thickness.thickness_map import measure_thickness
+    >>> walls = measure_thickness(cuboid((20.0, 20.0, 0.5)), 0.8)
+    >>> links = SampleLinks(walls.samples, walls.depths, walls.topology.twin)
+    >>> bool((links.beyond >= 0).all()), len(links.facing) == len(walls.samples.face)
+    (True, True)
+    """
+
+    def __init__(self, samples: Samples, depths: BallAndRay, twin: Array) -> None:
+        self._samples, self._depths, self._twin = samples, depths, twin
+
+    @cached_property
+    def beyond(self) -> Array:
+        """Samples across the three sides of each, shape (s, 3), -1 where none; see `neighbours`."""
+        samples = self._samples
+        every = np.arange(len(samples.face))
+        return neighbours(samples.division, samples.begin, samples.face, self._twin, every)
+
+    @cached_property
+    def facing(self) -> Array:
+        """The sample on the opposite side of the wall at each, shape (s,), -1 where none."""
+        contact = self._depths.contact
+        facing = np.full(len(contact), -1)
+        walls = np.flatnonzero(contact >= 0)
+        reach = self._depths.wall[walls, None]
+        across = self._samples.points[walls] - self._samples.normals[walls] * reach
+        facing[walls] = self._samples.at(contact[walls], across)
+        return facing
+
+
+@nb.njit(cache=True)
+def _links_of_thin(  # type: ignore[no-untyped-def]
+    members: Array, rank: Array, beyond: Array, facing: Array
+):
+    """Pairs of thin samples that are linked, and those at an end with the side that it is on.
+
+    Samples are numbered among the thin ones; `rank` is that number, or -1.
+    """
+    pairs = np.empty((4 * len(members), 2), dtype=np.int32)
+    ends = np.empty((3 * len(members), 2), dtype=np.int32)
+    found = ended = 0
+    for i in range(len(members)):
+        for side in range(3):
+            other = beyond[members[i], side]
+            if other < 0:
+                continue
+            if rank[other] < 0:
+                ends[ended, 0], ends[ended, 1] = i, side
+                ended += 1
+            else:
+                pairs[found, 0], pairs[found, 1] = i, rank[other]
+                found += 1
+        # the two sides of a wall belong together
+        other = facing[members[i]]
+        if other >= 0 and rank[other] >= 0:
+            pairs[found, 0], pairs[found, 1] = i, rank[other]
+            found += 1
+    return pairs[:found], ends[:ended]
+
+
+_NO_ITEMS = np.zeros(0, dtype=np.int64)
+_NO_VALUES = np.zeros(0)
+_NO_POINTS = np.zeros((0, 3))
+_NONE = ThinRegions(
+    Groups(_NO_ITEMS, np.zeros(1, dtype=np.int64)), _NO_VALUES, _NO_POINTS, _NO_VALUES,
+    np.zeros(0, dtype=bool), np.zeros(0, dtype=bool), np.zeros((0, 2, 3)), _NO_POINTS, _NO_ITEMS,
+    _NO_ITEMS, _NO_VALUES, _NO_POINTS,
+)  # fmt: skip
+"""The regions of a surface that is thin nowhere."""
+
 
 def thin_regions(
-    samples: Samples, depths: BallAndRay, tree: Tree, twin: Array, limit: float
+    samples: Samples, depths: BallAndRay, tree: Tree, links: SampleLinks, limit: float
 ) -> ThinRegions:
     """Grow thin samples into regions.
 
@@ -93,8 +231,8 @@ def thin_regions(
         Measured at them.
     tree : Tree
         Over the faces of the mesh.
-    twin : ndarray, shape (3 m,)
-        Half-edge across each half-edge of the mesh.
+    links : SampleLinks
+        Of these samples.
     limit : float
         mm; what is thinner is thin.
 
@@ -107,7 +245,7 @@ def thin_regions(
     >>> from caulkcore.mesh.simple_solids import cuboid
     >>> from caulkcore.thickness.thickness_map import measure_thickness
     >>> walls = measure_thickness(cuboid((20.0, 20.0, 0.5)), 0.8)
-    >>> regions = thin_regions(walls.samples, walls.depths, walls.tree, walls.topology.twin, 0.8)
+    >>> regions = thin_regions(walls.samples, walls.depths, walls.tree, walls.links, 0.8)
     >>> regions.thickness.round(6).tolist(), regions.wire.tolist()
     ([0.5], [False])
     """
@@ -116,25 +254,21 @@ def thin_regions(
     members = np.flatnonzero(thin)
     rank = np.full(len(thin), -1, dtype=np.int32)
     rank[members] = np.arange(len(members))
-    beyond = neighbours(samples.division, samples.begin, samples.face, twin, members)
-    side, other = np.nonzero(beyond >= 0)[0], beyond[beyond >= 0]
-    joins = [np.stack([side, rank[other]], axis=1)[thin[other]]]
-    # the two sides of a wall belong together
-    across = np.flatnonzero(depths.contact[members] >= 0)
-    reach = (
-        samples.points[members[across]]
-        - samples.normals[members[across]] * wall[members[across], None]
-    )
-    facing = samples.at(depths.contact[members[across]], reach)
-    joins.append(np.stack([across, rank[facing]], axis=1)[thin[facing]])
-    joins.append(_joins_beside(samples, members, ((beyond >= 0) & ~thin[beyond]).any(axis=1)))
-    label = components(np.concatenate(joins).astype(np.int32), len(members))
+    if not len(members):
+        return _NONE
+    pairs, ends = _links_of_thin(members, rank, links.beyond, links.facing)
+    at_end = np.zeros(len(members), dtype=bool)
+    at_end[ends[:, 0]] = True
+    joins = [pairs, _joins_beside(samples, members, at_end).astype(np.int32)]
+    label = components(np.concatenate(joins), len(members))
     groups = Groups.by_label(label, members)
     area = groups.reduce(np.add, samples.area[groups.items])
     groups = groups.take(np.flatnonzero(area >= SPECK * limit * limit))
     least = groups.reduce(np.minimum, wall[groups.items])
     groups = groups.take(np.argsort(least, kind="stable"))
-    ends = _ends(samples, depths, twin, groups, thin, limit)
+    region = np.full(len(thin), -1, dtype=np.int32)
+    region[groups.items] = np.repeat(np.arange(len(groups), dtype=np.int32), groups.sizes)
+    ends = _ends(samples, depths, links, region, members[ends[:, 0]], ends[:, 1], limit)
     where = np.array([groups[g][np.argmin(wall[groups[g]])] for g in range(len(groups))], dtype=int)
     return ThinRegions(
         groups,
@@ -143,12 +277,12 @@ def thin_regions(
         groups.reduce(np.add, samples.area[groups.items]),
         _free_standing(samples, groups, ends),
         _wire(samples, depths, tree, groups),
-        _height(samples, groups, ends),
         ends.segments,
         ends.at,
         ends.owner,
         samples.face[ends.members],
         ends.angle,
+        samples.points,
     )
 
 
@@ -186,17 +320,22 @@ class _Ends:
 
 
 def _ends(
-    samples: Samples, depths: BallAndRay, twin: Array, groups: Groups, thin: Array, limit: float
+    samples: Samples,
+    depths: BallAndRay,
+    links: SampleLinks,
+    region: Array,
+    members: Array,
+    side: Array,
+    limit: float,
 ) -> _Ends:
-    items = groups.items
-    owner = np.repeat(np.arange(len(groups)), groups.sizes)
-    beyond = neighbours(samples.division, samples.begin, samples.face, twin, items)
-    row, side = np.nonzero((beyond >= 0) & ~thin[beyond])
-    members = items[row]
+    """The ends of regions at some sides of thin samples; `region` is that of each sample, or -1."""
+    kept = np.flatnonzero(region[members] >= 0)
+    kept = kept[np.argsort(region[members[kept]], kind="stable")]
+    members, side = members[kept], side[kept]
     corners, here = samples.corners(members), np.arange(len(members))
     segments = np.stack([corners[here, side], corners[here, (side + 1) % 3]], axis=1)
     edge = segments[:, 1] - segments[:, 0]
-    outside = beyond[row, side]
+    outside = links.beyond[members, side]
     normal, after = samples.normals[members], samples.normals[outside]
     # convex by how far the surface beyond turns away
     angle = np.arctan2(
@@ -210,7 +349,7 @@ def _ends(
     share = np.clip((limit - here) / np.where(goes_on, there - here, 1.0), 0.0, 1.0)[:, None]
     between = (1 - share) * samples.points[members] + share * samples.points[outside]
     at = np.where(goes_on[:, None], between, segments.mean(axis=1))
-    return _Ends(segments, at, owner[row], members, angle)
+    return _Ends(segments, at, region[members], members, angle)
 
 
 def _free_standing(samples: Samples, groups: Groups, ends: _Ends) -> Array:
@@ -254,22 +393,6 @@ def _ways_round(at: Array, outward: Array, owner: Array) -> Array:
     return np.asarray(way / np.maximum(np.linalg.norm(way, axis=1, keepdims=True), 1e-300))
 
 
-def _height(samples: Samples, groups: Groups, ends: _Ends) -> Array:
-    """How far each region reaches from its base."""
-    from scipy.spatial import cKDTree  # half a second to import, and most models have none thin
-
-    base = ends.angle < RIM
-    owner, foot = ends.owner[base], ends.at[base]
-    height = np.full(len(groups), np.inf)
-    order = np.argsort(owner, kind="stable")
-    begin = np.searchsorted(owner[order], np.arange(len(groups) + 1))
-    for g in range(len(groups)):
-        members = foot[order[begin[g] : begin[g + 1]]]
-        if len(members):
-            height[g] = cKDTree(members).query(samples.points[groups[g]])[0].max()
-    return height
-
-
 def _wire(samples: Samples, depths: BallAndRay, tree: Tree, groups: Groups) -> Array:
     """Whether each region is about as wide as it is thick, in some direction across."""
     if not len(groups):
@@ -289,15 +412,14 @@ def _wire(samples: Samples, depths: BallAndRay, tree: Tree, groups: Groups) -> A
     u = np.cross(normal, np.eye(3)[np.abs(normal).argmin(axis=1)])
     u /= np.maximum(np.linalg.norm(u, axis=1, keepdims=True), 1e-300)
     v = np.cross(normal, u)
-    narrow = np.zeros(len(picks), dtype=bool)
     most = ROUND * float(wall.max()) + 1e-9
-    none = np.full(len(picks), -1)
-    for step in range(_DIRECTIONS):
-        angle = np.pi * step / _DIRECTIONS
-        line = np.cos(angle) * u + np.sin(angle) * v
-        # the measure goes against the normal that it is given
-        there = measure_ball_and_ray(tree, middle, -line, none, most).ray
-        back = measure_ball_and_ray(tree, middle, line, none, most).ray
-        narrow |= there + back <= ROUND * wall
+    angles = np.pi * np.arange(_DIRECTIONS)[:, None, None] / _DIRECTIONS
+    lines = np.cos(angles) * u + np.sin(angles) * v
+    # both ways along each line; the measure goes against the normal that it is given
+    ways = np.stack([-lines, lines]).reshape(-1, 3)
+    starts = np.broadcast_to(middle, (2 * _DIRECTIONS, *middle.shape)).reshape(-1, 3)
+    reach = measure_ball_and_ray(tree, starts, ways, np.full(len(ways), -1), most).ray
+    there, back = reach.reshape(2, _DIRECTIONS, len(picks))
+    narrow = (there + back <= ROUND * wall).any(axis=0)
     share = np.bincount(owner, narrow, len(groups)) / np.bincount(owner, minlength=len(groups))
     return share > 0.5

@@ -206,7 +206,7 @@ def is_detail(regions: ThinRegions) -> Array:
     -------
     ndarray, shape (r,), bool
     """
-    return regions.free_standing & (regions.height <= DETAIL * regions.thickness)
+    return regions.is_low(DETAIL)
 
 
 def too_narrow(gaps: ThicknessMap, rules: RuleSheet, meant: Array) -> dict[str, list[TooThin]]:
