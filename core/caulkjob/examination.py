@@ -180,6 +180,8 @@ def with_walls(
         SpreadPieces.of(report.mesh, pieces, apart) if _overlap_on_purpose(report, apart) else None
     )
     mesh = spread.mesh if spread else report.mesh
+    # whoever asks about the mesh below finds what is known of it as long as it is held here
+    known = Diagnosis.of(mesh)
     why = _why_not(report, rules, most_faces, crossed=spread is None)
     limits = walls.limits_of(rules) if rules else set()
     if why is not None or rules is None or not limits:
@@ -205,10 +207,13 @@ def with_walls(
             min(narrow),
             progress=progress.span(0.7, 1.0),
             greatest=max(_SHOWN * max(rules.clearance, rules.engraved), *narrow),
+            inside=thickness,
         )
     findings = walls.find(thickness, gaps, rules, pieces)
     if spread:
         findings = [spread.back(one) for one in findings]
+    told = judge(report.mesh, pieces, thickness, rule_sheets, gaps, machines=machines)
+    del known
     return replace(
         report,
         findings=(*report.findings, *findings),
@@ -217,7 +222,7 @@ def with_walls(
         walls=thickness,
         could_miss=thickness.could_miss(max(limits)),
         thinnest=walls.thinnest(thickness, rules, pieces.meant),
-        verdicts=judge(report.mesh, pieces, thickness, rule_sheets, gaps, machines=machines),
+        verdicts=told,
     )
 
 

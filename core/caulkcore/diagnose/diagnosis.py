@@ -442,6 +442,11 @@ class Diagnosis:
         return np.flatnonzero(fans > 1).astype(np.int32)
 
     @cached_property
+    def tree(self) -> Tree:
+        """Boxes over the faces of `topology`, at least one."""
+        return Tree.of(self.mesh.vertices, self.topology.faces)
+
+    @cached_property
     def intersecting_pairs(self) -> Array:
         """Pairs of faces that meet where they should not, as positions in `kept`, shape (k, 2).
 
@@ -461,8 +466,7 @@ class Diagnosis:
         faces = self.topology.faces
         if not len(faces):
             return np.zeros((0, 2), dtype=np.int32)
-        tree = Tree.of(self.mesh.vertices, faces)
-        before = self._crossed_before
+        before, tree = self._crossed_before, self.tree
         if before is None:
             return intersecting_pairs_of_tree(tree, self._flat)
         # only what is new is looked at again

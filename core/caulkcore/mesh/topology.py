@@ -53,7 +53,7 @@ class Topology:
         sense = np.where(ends[:, 0] < ends[:, 1], 1, -1)
         return np.add.reduceat(sense, self.starts[:-1])
 
-    @property
+    @cached_property
     def is_coherent(self) -> bool:
         """Whether faces run against each other at all edges, two by two as far as they go."""
         return bool((np.abs(self.balance) == self.face_count % 2).all())
@@ -78,6 +78,32 @@ class Topology:
     def boundary_walks(self) -> tuple[Array, Array]:
         """Open half-edges loop by loop, and where each loop begins."""
         return kernel.boundary_loops(self.faces, self.twin)
+
+    def flipped(self) -> "Topology":
+        """The topology of the same faces turned over, with all that is the same.
+
+        Returns
+        -------
+        Topology
+
+        Examples
+        --------
+        >>> from caulkcore.mesh.simple_solids import cuboid
+        >>> turned = Topology(cuboid()).flipped()
+        >>> bool((turned.twin == Topology(turned.mesh).twin).all())
+        True
+        """
+        faces = self.faces[:, ::-1]
+        other = Topology(Mesh(self.mesh.vertices, faces))
+        # the sides of a face turned over, as they were numbered before
+        twin = self.twin.reshape(-1, 3)[:, [1, 0, 2]].reshape(-1)
+        beyond = twin // 3 * 3 + np.array([1, 0, 2])[twin % 3]
+        vars(other).update(
+            twin=np.where(twin >= 0, beyond, twin).astype(self.twin.dtype),
+            is_coherent=self.is_coherent,
+            shells=self.shells,
+        )
+        return other
 
     def ends(self, half_edges: Array) -> Array:
         """Start and end vertex of half-edges, shape (k, 2).

@@ -322,6 +322,25 @@ class Tree:
         """
         return _discs(self.corners)
 
+    def flipped(self) -> "Tree":
+        """The tree over the same faces turned over, with all that is the same.
+
+        Returns
+        -------
+        Tree
+        """
+        other = Tree.of(self.vertices, self.faces[:, ::-1])
+        discs = self.discs.copy()
+        discs[:, 3:6] *= -1.0
+        vars(other).update(
+            order=self.order,
+            boxes=self.boxes,
+            slabs=self.slabs,
+            discs=discs,
+            normal_bounds=-self.normal_bounds[:, [3, 4, 5, 0, 1, 2]],
+        )
+        return other
+
     @cached_property
     def slabs(self) -> Array:
         """Two planes that hold the faces of each node between them, shape (2 leaves, 5), float64.

@@ -10,7 +10,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from ..jit import nb
 from ..mesh._edge_kernels import components
+from ..mesh._face_kernels import cross_at
 from ..mesh.arrays import Array, frozen
 from ..mesh.groups import Groups
 from ..mesh.topology import Topology
@@ -21,6 +23,8 @@ from .ball_and_ray import OPPOSITE
 
 _CREASE = np.deg2rad(30.0)
 """Edges that turn inward by less are no creases: balls beside them tell the thickness."""
+_ROUNDING = 1e-9
+"""Of a cosine."""
 _EVERY = 0.5
 """Creases are looked at every so many limits along them."""
 _MOST_POINTS = 60_000
@@ -99,6 +103,20 @@ class CreaseBalls:
     spacing: float
 
 
+@nb.njit(cache=True, parallel=True)
+def _creased(vertices: Array, faces: Array, pairs: Array) -> Array:
+    """Which edges may turn inward by a crease, given their half-edges; few others are too."""
+    out = np.empty(len(pairs), dtype=np.bool_)
+    flat = np.cos(_CREASE) + _ROUNDING
+    for i in nb.prange(len(pairs)):
+        g, h = pairs[i, 0] // 3, pairs[i, 1] // 3
+        nx, ny, nz = cross_at(vertices, faces[g, 0], faces[g, 1], faces[g, 2])
+        mx, my, mz = cross_at(vertices, faces[h, 0], faces[h, 1], faces[h, 2])
+        sizes = np.sqrt((nx * nx + ny * ny + nz * nz) * (mx * mx + my * my + mz * mz))
+        out[i] = nx * mx + ny * my + nz * mz <= flat * sizes
+    return out
+
+
 def measure_creases(topology: Topology, tree: Tree, most: float, limit: float) -> CreaseBalls:
     """Find the least ball in creases that turn inward.
 
@@ -132,14 +150,14 @@ def measure_creases(topology: Topology, tree: Tree, most: float, limit: float) -
     0.141
     """
     mesh = topology.mesh
-    normals = face_normals(mesh.vertices, mesh.faces)
     pairs = topology.paired_half_edges
+    pairs = pairs[_creased(frozen(mesh.vertices, np.float64), topology.faces, pairs)]
     ends = topology.ends(pairs[:, 0])
     along = mesh.vertices[ends[:, 1]] - mesh.vertices[ends[:, 0]]
     length = np.linalg.norm(along, axis=1)
     along /= np.maximum(length, 1e-300)[:, None]
     faces = pairs // 3
-    here, there = normals[faces[:, 0]], normals[faces[:, 1]]
+    here, there = (face_normals(mesh.vertices, mesh.faces[side]) for side in faces.T)
     turn = np.arctan2(
         np.einsum("ij,ij->i", np.cross(here, there), along), np.einsum("ij,ij->i", here, there)
     )

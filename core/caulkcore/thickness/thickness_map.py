@@ -5,6 +5,7 @@ from functools import cached_property
 
 import numpy as np
 
+from ..diagnose.diagnosis import Diagnosis
 from ..errors import OperationRefused
 from ..mesh.topology import Topology
 from ..mesh.triangle_mesh import Mesh
@@ -152,7 +153,12 @@ class ThicknessMap:
 
 
 def measure_gap_width(
-    mesh: Mesh, limit: float, *, progress: Progress = SILENT, greatest: float | None = None
+    mesh: Mesh,
+    limit: float,
+    *,
+    progress: Progress = SILENT,
+    greatest: float | None = None,
+    inside: ThicknessMap | None = None,
 ) -> ThicknessMap:
     """Measure how narrow the space outside a mesh is.
 
@@ -168,6 +174,8 @@ def measure_gap_width(
     progress : Progress
     greatest : float, optional
         Gaps are measured up to this, too, mm.
+    inside : ThicknessMap, optional
+        Of the same mesh: what it knows of the mesh is not worked out again.
 
     Returns
     -------
@@ -181,9 +189,12 @@ def measure_gap_width(
     Cancelled
         If `progress` asks to stop.
     """
-    return measure_thickness(
-        Mesh(mesh.vertices, mesh.faces[:, ::-1]), limit, progress=progress, greatest=greatest
-    )
+    if inside is None or inside.mesh is not mesh:
+        tree, topology = _known_of(mesh)
+    else:
+        tree, topology = inside.tree, inside.topology
+    topology = topology.flipped()
+    return _measured(topology.mesh, limit, progress, greatest, tree.flipped(), topology)
 
 
 def measure_thickness(
@@ -204,12 +215,14 @@ def measure_thickness(
 
     Returns
     -------
-    Walls
+    ThicknessMap
 
     Raises
     ------
     OperationRefused
         If the limit is not from `LEAST_THICKNESS` to `MOST_THICKNESS`.
+    Cancelled
+        If `progress` asks to stop.
 
     Examples
     --------
@@ -218,14 +231,31 @@ def measure_thickness(
     >>> round(walls.thinnest, 6), len(walls.regions(0.8))
     (0.5, 1)
     """
+    return _measured(mesh, limit, progress, greatest, *_known_of(mesh))
+
+
+def _known_of(mesh: Mesh) -> tuple[Tree, Topology]:
+    """A tree over all faces of a mesh, and its topology: those of its diagnosis if they are."""
+    diagnosis = Diagnosis.of(mesh)
+    if np.array_equal(diagnosis.topology.faces, mesh.faces):
+        return diagnosis.tree, diagnosis.topology
+    return Tree.of(mesh.vertices, mesh.faces), Topology(mesh)
+
+
+def _measured(
+    mesh: Mesh,
+    limit: float,
+    progress: Progress,
+    greatest: float | None,
+    tree: Tree,
+    topology: Topology,
+) -> ThicknessMap:
     if not LEAST_THICKNESS <= limit <= MOST_THICKNESS:
         raise OperationRefused(
             f"A wall limit must be from {LEAST_THICKNESS:g} to {MOST_THICKNESS:g} mm."
         )
     progress.step("Spreading samples", 0.0)
     spacing = max(_SPACING * limit, mesh.diagonal / _MOST_ACROSS)
-    tree = Tree.of(mesh.vertices, mesh.faces)
-    topology = Topology(mesh)
     most = max(_REACH * limit, greatest or 0.0)
     samples = Samples.of(mesh, spacing)
     open_edges = topology.twin == -1

@@ -1,6 +1,7 @@
 """What each shell of a mesh is, for the list of pieces."""
 
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Any
 
 import numpy as np
@@ -49,12 +50,12 @@ class Pieces:
         """What they enclose, mm³, voids left out and each open rim under a lid."""
         return float(self.volume.sum())
 
-    @property
+    @cached_property
     def meant(self) -> Array:
         """Faces that are no debris and no part of an open sheet, shape (m,)."""
         return self._but(DEBRIS, SHEET)
 
-    @property
+    @cached_property
     def open_to_air(self) -> Array:
         """The same but for sealed voids and buried solids."""
         return self._but(DEBRIS, SHEET, VOID, BURIED)
