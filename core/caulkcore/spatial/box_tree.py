@@ -22,6 +22,8 @@ _WIDER = 1.0 + 1e-9
 """By how much a disc is taken for larger than it is: rounding."""
 _HALVED = 1024
 """Faces of a block that is halved: they fit into a processor's cache."""
+_SIDES_APART = 2.0
+"""How far apart faces at right angles count when blocks are halved, in widths of a face."""
 _SLAB_LEVELS = 9
 """Levels of nodes, from the leaves up, that have a slab: those of up to 1,024 faces. The faces of
 larger nodes mostly look everywhere."""
@@ -54,6 +56,23 @@ def _face_codes(vertices: Array, faces: Array, low: Array, scale: Array) -> Arra
 
 
 @nb.njit(cache=True)
+def corners_of(vertices: Array, faces: Array, f: int) -> tuple[Point, Point, Point]:
+    """The corners of a face.
+
+    Parameters
+    ----------
+    vertices : ndarray, shape (n, 3)
+    faces : ndarray, shape (m, 3)
+    f : int
+
+    Returns
+    -------
+    three of (float, float, float)
+    """
+    return row(vertices, faces[f, 0]), row(vertices, faces[f, 1]), row(vertices, faces[f, 2])
+
+
+@nb.njit(cache=True)
 def _select(middles: Array, order: Array, axis: int, first: int, last: int, k: int) -> None:
     """Order items from `first` to `last` so that those before k are no farther along the axis.
 
@@ -69,7 +88,7 @@ def _select(middles: Array, order: Array, axis: int, first: int, last: int, k: i
                 j -= 1
             if i <= j:
                 order[i], order[j] = order[j], order[i]
-                for d in range(3):
+                for d in range(middles.shape[1]):
                     middles[i, d], middles[j, d] = middles[j, d], middles[i, d]
                 i, j = i + 1, j - 1
         if k <= j:
@@ -83,7 +102,7 @@ def _select(middles: Array, order: Array, axis: int, first: int, last: int, k: i
 @nb.njit(cache=True)
 def _longest_side(middles: Array) -> int:
     axis, longest = 0, -1.0
-    for d in range(3):
+    for d in range(middles.shape[1]):
         low, high = middles[0, d], middles[0, d]
         for i in range(1, len(middles)):
             low, high = min(low, middles[i, d]), max(high, middles[i, d])
@@ -94,17 +113,23 @@ def _longest_side(middles: Array) -> int:
 
 @nb.njit(cache=True, parallel=True)
 def _halve_blocks(vertices: Array, faces: Array, order: Array) -> None:
-    """Order the faces of each block so that halves of halves of it are compact, down to leaves."""
+    """Order the faces of each block so that halves of halves of it are compact, down to leaves.
+
+    Normals count as places, some faces apart, so that both sides of a wall come into two halves.
+    """
     for block in nb.prange((len(order) + _HALVED - 1) // _HALVED):
         own = order[block * _HALVED : (block + 1) * _HALVED]
-        middles = np.empty((len(own), 3))
+        middles = np.empty((len(own), 6))
+        width = 0.0
         for i in range(len(own)):
+            a, b, c = corners_of(vertices, faces, own[i])
+            n = cross(a, b, c)
+            size = np.sqrt(n[0] * n[0] + n[1] * n[1] + n[2] * n[2])
+            width += np.sqrt(size) / len(own)
             for d in range(3):
-                middles[i, d] = (
-                    vertices[faces[own[i], 0], d]
-                    + vertices[faces[own[i], 1], d]
-                    + vertices[faces[own[i], 2], d]
-                )
+                middles[i, d] = (a[d] + b[d] + c[d]) / 3.0
+                middles[i, 3 + d] = n[d] / max(size, 1e-300)
+        middles[:, 3:] *= _SIDES_APART * width
         size = _HALVED
         while size > LEAF_SIZE:
             for first in range(0, len(own) - size // 2, size):
@@ -455,23 +480,6 @@ def weights(p: Point, a: Point, b: Point, c: Point) -> tuple[float, float]:
     if va + vb + vc > 0:
         return vb / (va + vb + vc), vc / (va + vb + vc)
     return 0.0, 0.0
-
-
-@nb.njit(cache=True)
-def corners_of(vertices: Array, faces: Array, f: int) -> tuple[Point, Point, Point]:
-    """The corners of a face.
-
-    Parameters
-    ----------
-    vertices : ndarray, shape (n, 3)
-    faces : ndarray, shape (m, 3)
-    f : int
-
-    Returns
-    -------
-    three of (float, float, float)
-    """
-    return row(vertices, faces[f, 0]), row(vertices, faces[f, 1]), row(vertices, faces[f, 2])
 
 
 @nb.njit(cache=True)
