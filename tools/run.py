@@ -2,15 +2,18 @@
 
 import fcntl
 import os
+import re
 import signal
 import socket
 import subprocess
 import time
 import urllib.error
 import urllib.request
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from pathlib import Path
+from threading import Thread
+from typing import NamedTuple
 
 import provide
 from provide import Database, Trouble, environment, say
@@ -233,10 +236,10 @@ def _all_tests(pytest: list[str], env: dict[str, str]) -> int:
     rooms = sorted(f"tests/{x.name}" for x in (ROOT / "tests").iterdir() if x.is_dir())
     beside = (*_OF_THE_CORE, _OF_THE_SERVER)
     others = [x for x in rooms if x not in beside and "__" not in x]
-    say(f"Running {' and '.join(beside)} meanwhile (shown below when they are done)")
+    say(f"Running {' and '.join([*others, *beside])} at the same time, shown when they are done")
     env = {**env, **_ONE_THREAD}
     server = sorted(str(x) for x in (ROOT / _OF_THE_SERVER).glob("test_*.py"))
-    asides = [
+    lanes = [
         Aside("tests-of-the-core", [*pytest, *_OF_THE_CORE], ROOT, env),
         *(
             Aside(f"tests-of-the-server-{half}", [*pytest, *files], ROOT, _apart(env, half))
@@ -244,25 +247,66 @@ def _all_tests(pytest: list[str], env: dict[str, str]) -> int:
         ),
     ]
     try:
-        codes = [subprocess.run([*pytest, *others], cwd=ROOT, env=env).returncode]
+        first = Aside("tests-in-the-browser", [*pytest, *others], ROOT, env)
+        lanes.append(first)
+        first.result()
         say(f"Running {' and '.join(_ON_ANOTHER_DAY)} 400 days on, in another zone")
-        asides.append(
+        later = [*ANOTHER_DAY, *pytest, *_ON_ANOTHER_DAY]
+        on_another_day = another_day(_apart(env, "another_day"))
+        lanes += [
             Aside(
                 "front-end-on-another-day",
                 [*ANOTHER_DAY, "npm", "run", "--silent", "test"],
                 ROOT / "web",
                 another_day(provide.node()),
-            )
-        )
-        later = [*ANOTHER_DAY, *pytest, *_ON_ANOTHER_DAY]
-        on_another_day = another_day(_apart(env, "another_day"))
-        codes.append(subprocess.run(later, cwd=ROOT, env=on_another_day).returncode)
+            ),
+            Aside("tests-on-another-day", later, ROOT, on_another_day),
+        ]
         # each is waited for and shown, whatever the others say
-        codes += [one.result() for one in asides]
-        return max(codes, key=abs)
+        for one in reversed(lanes):
+            one.result()
+        print(closing_table(lanes), flush=True)
+        return max((one.result() for one in lanes), key=abs)
     finally:
-        for one in asides:
+        for one in lanes:
             one.end()
+
+
+def closing_table(lanes: Sequence["Aside"]) -> str:
+    """One line for each lane with what passed, failed and how long it took; failures below it."""
+    lines = [f"{'lane':28}{'passed':>8}{'failed':>8}{'time':>8}"]
+    failures = []
+    passed = failed = 0
+    for lane in lanes:
+        ran = outcome_of(lane.said())
+        passed, failed = passed + ran.passed, failed + ran.failed
+        minutes, seconds = divmod(round(lane.seconds), 60)
+        mark = f"  ended with {lane.result()}" if lane.result() else ""
+        lines.append(f"{lane.name:28}{ran.passed:8}{ran.failed:8}{minutes:5}:{seconds:02}{mark}")
+        failures += [f"{lane.name}: {line}" for line in ran.failures]
+    return "\n".join(["", *lines, *failures, "", f"{passed} passed, {failed} failed"])
+
+
+class Outcome(NamedTuple):
+    """What the tests of a lane came to, and a line for each failure."""
+
+    passed: int
+    failed: int
+    failures: list[str]
+
+
+def outcome_of(said: str) -> Outcome:
+    """What pytest or Vitest said at the end of its output."""
+    plain = re.sub(r"\x1b\[[0-9;]*m", "", said)
+    # pytest: "1 failed, 20 passed, 2 errors in 3s"; Vitest: "Tests  1 failed | 20 passed (21)"
+    ends = re.findall(r"^(?:\s*Tests\s+)?\d+ (?:passed|failed|errors?)\b.*$", plain, re.MULTILINE)
+    counts = {"passed": 0, "failed": 0, "error": 0}
+    for number, what in re.findall(r"(\d+) (passed|failed|error)", ends[-1] if ends else ""):
+        counts[what] = int(number)
+    failures = re.findall(r"^(?:FAILED|ERROR|\s*FAIL) .*$", plain, re.MULTILINE)
+    return Outcome(
+        counts["passed"], counts["failed"] + counts["error"], [one.strip() for one in failures]
+    )
 
 
 def _apart(env: dict[str, str], name: str) -> dict[str, str]:
@@ -270,21 +314,40 @@ def _apart(env: dict[str, str], name: str) -> dict[str, str]:
     return {**env, "IRONCAULK_DB": f"ironcaulk_{name}"}
 
 
+_NOTICES = re.compile(r"^nanobind: leaked (?:.*\n)*?See https://nanobind.*\n?", re.MULTILINE)
+"""What a library of others says at exit of objects that the interpreter did not end. It is no
+concern of the tests, and a hundred lines long."""
+
+
 class Aside:
     """A command that runs meanwhile; what it says is shown once it is done."""
 
     def __init__(self, name: str, command: list[str], folder: Path, env: dict[str, str]) -> None:
+        self.name, self.seconds, self._shown = name, 0.0, False
+        self._began = time.monotonic()
         self.log = ROOT / ".stamps" / f"{name}.log"
         with self.log.open("w") as out:
             self.process = subprocess.Popen(
                 command, cwd=folder, env=env, stdout=out, stderr=subprocess.STDOUT
             )
+        self._watch = Thread(target=self._time, daemon=True)
+        self._watch.start()
 
     def result(self) -> int:
-        """Wait, show what it said, and return its exit code."""
-        code = self.process.wait()
-        print(self.log.read_text(), flush=True)
-        return code
+        """Wait, show what it said the first time, and return its exit code."""
+        self._watch.join()
+        if not self._shown:
+            self._shown = True
+            print(f"{self.name}\n{self.said()}", flush=True)
+        return self.process.wait()
+
+    def _time(self) -> None:
+        self.process.wait()
+        self.seconds = time.monotonic() - self._began
+
+    def said(self) -> str:
+        """What it has said, without notices of foreign libraries."""
+        return _NOTICES.sub("", self.log.read_text(errors="replace"))
 
     def end(self) -> None:
         """End it, if it still runs."""

@@ -49,7 +49,7 @@ def _database(command: str) -> None:
         connection.execute(sql.SQL(command).format(sql.Identifier(NAME)))
 
 
-def _work_off(patience: float = 300) -> None:
+def _work_off(patience: float = 1200) -> None:
     """Wait until the demo orders are examined: who opens a file then need not queue behind them."""
     end = time.monotonic() + patience
     with _connect(NAME) as connection:

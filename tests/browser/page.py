@@ -1,5 +1,6 @@
 """The interface as a person uses it: by what is written on it, by mouse and by keys."""
 
+import inspect
 import os
 from pathlib import Path
 
@@ -15,7 +16,8 @@ from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.remote.webelement import WebElement
 from selenium.webdriver.support.ui import WebDriverWait
 
-PATIENCE = 60
+PATIENCE = 300
+"""Seconds that are waited for anything, on a machine that has other work, too."""
 PASSWORD = "tallow-and-oakum"
 
 
@@ -72,11 +74,12 @@ class Page:
         wait = WebDriverWait(
             self.driver, patience, 0.1, ignored_exceptions=[StaleElementReferenceException]
         )
-        return wait.until(lambda _: true())
+        awaited = f"after {patience:.0f} s there still was not: {inspect.getsource(true).strip()}"
+        return wait.until(lambda _: true(), awaited)
 
     def slow_until(self, true):
         """The same for what takes long: work on a large model, drawn in software."""
-        return self.until(true, 3 * PATIENCE)
+        return self.until(true, 4 * PATIENCE)
 
     def all(self, selector: str) -> list[WebElement]:
         return self.driver.find_elements(By.CSS_SELECTOR, selector)

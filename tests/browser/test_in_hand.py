@@ -411,6 +411,28 @@ def test_files_come_in_as_one_item_and_a_piece_is_laid_on_another_and_put_back(
     page.reads("48.0 × 26.5 × 10.0 mm", "[aria-label=Item]")
 
 
+def test_a_model_of_one_piece_is_turned_mirrored_copied_and_moved(page, tmp_path) -> None:
+    bring(page, tmp_path, cuboid((40.0, 30.0, 20.0)), "Single Block")
+
+    def done(way: str, field: str, value: float, says: str, size: str) -> None:
+        page.until(lambda: page.all("[aria-label='Take piece 1']"))[0].click()
+        page.press(f"{way}…", "[aria-label='Taken pieces']")
+        page.button(way, "[role=dialog]")
+        if field:
+            labelled = [x for x in page.all("[role=dialog] label") if x.text.startswith(field)]
+            box = labelled[0].find_elements("css selector", "input")[0]
+            box.send_keys(Keys.CONTROL + "a")
+            box.send_keys(str(value))
+        page.button(way, "[role=dialog]").click()
+        page.reads(says, "[data-testid=account]")
+        page.reads(size, "[aria-label=Item]")
+
+    done("Turn", "Angle", 90, "1 piece turned", "30.0 × 40.0 × 20.0 mm")
+    done("Mirror", "", 0, "1 piece mirrored", "30.0 × 40.0 × 20.0 mm")
+    # the first field is the step along x
+    done("Copy", "Step", 50, "copied", "80.0 × 40.0 × 20.0 mm")
+
+
 def test_a_block_cuts_its_shape_out(page, tmp_path) -> None:
     bring(page, tmp_path, cuboid((40.0, 30.0, 30.0)), "Notched Block")
     take(page, "C")

@@ -17,7 +17,7 @@ import pytest
 from test_doors import GOOD, WITH_TLS
 from working import of_this_test
 
-PATIENCE = 60
+PATIENCE = 600
 
 
 def proxy_to(port: int, certificate: Path) -> ThreadingHTTPServer:
@@ -87,7 +87,7 @@ def straight(port: int) -> http.client.HTTPResponse:
             plain.request("GET", "/api/session")
             return plain.getresponse()
         except OSError:
-            assert time.monotonic() < end, "it does not answer"
+            assert time.monotonic() < end, f"port {port} did not answer in {PATIENCE} s"
             time.sleep(0.1)
 
 
@@ -114,7 +114,9 @@ def test_all_goes_through_tls_and_nothing_without(shop, door, settings) -> None:
         # as browsers do: where it comes from is told with what changes something, and over TLS
         headers |= {"Origin": origin, "Referer": f"{origin}/"}
         data = None if body is None else json.dumps(body).encode()
-        return browser.open(urllib.request.Request(door.address + path, data, headers), timeout=30)
+        return browser.open(
+            urllib.request.Request(door.address + path, data, headers), timeout=PATIENCE
+        )
 
     first = ask("/api/session")
     assert "max-age=31536000; includeSubDomains" in first.headers["Strict-Transport-Security"]

@@ -9,7 +9,7 @@ from api.events import Events
 from asgiref.sync import sync_to_async
 from bench.models import ItemJob
 from django.conf import settings
-from django.db import connection
+from django.db import connection, connections
 from django.test import Client
 from materials.models import Machine
 from orders.models import Comment, Item, Order
@@ -17,7 +17,7 @@ from psycopg import sql
 from test_list import stood_in
 from work.models import Job
 
-PATIENCE = 20
+PATIENCE = 600
 
 
 class Screen:
@@ -62,6 +62,19 @@ async def screen_of(events: Events, headers):
     await asyncio.wait_for(task, PATIENCE)
 
 
+def to_its_end(main):
+    """Run something asynchronous, and leave no connection to the database behind."""
+
+    async def both():
+        try:
+            return await main()
+        finally:
+            # of the thread that asks the database, which stays
+            await sync_to_async(connections.close_all)()
+
+    return asyncio.run(both())
+
+
 def run(person, body) -> None:
     """Do something with the events of somebody's screen."""
     headers = cookie_of(person)
@@ -74,7 +87,7 @@ def run(person, body) -> None:
         finally:
             events._listener.cancel()
 
-    asyncio.run(main())
+    to_its_end(main)
 
 
 CHANGES = {
@@ -158,7 +171,7 @@ def test_strangers_are_told_nothing(shop, headers) -> None:
         await Events()(scope, screen.receive, screen.send)
         return [screen.sent.get_nowait() for _ in range(screen.sent.qsize())]
 
-    sent = asyncio.run(main())
+    sent = to_its_end(main)
     assert sent[0]["status"] == 403
 
 
@@ -177,7 +190,7 @@ def test_who_logs_out_is_told_nothing_more(shop, monkeypatch) -> None:
         await asyncio.wait_for(task, PATIENCE)  # it ends by itself
         events._listener.cancel()
 
-    asyncio.run(main())
+    to_its_end(main)
 
 
 def _forget_all_sessions() -> None:

@@ -19,7 +19,7 @@ import stamps  # noqa: E402
 
 def ironcaulk(*arguments: str) -> subprocess.CompletedProcess[str]:
     return subprocess.run(
-        [ROOT / "ironcaulk", *arguments], capture_output=True, text=True, check=False, timeout=120
+        [ROOT / "ironcaulk", *arguments], capture_output=True, text=True, check=False, timeout=1200
     )
 
 
@@ -35,7 +35,7 @@ def test_check_runs_from_any_folder_and_keeps_standard_output_clean(tmp_path) ->
     file.write_text("v 0 0 0\nv 20 0 0\nv 0 20 0\nv 0 0 20\nf 1 3 2\nf 1 2 4\nf 2 3 4\nf 3 1 4\n")
     done = subprocess.run(
         [ROOT / "ironcaulk", "check", "--json", "a.obj"], cwd=tmp_path, capture_output=True,
-        text=True, check=False, timeout=120,
+        text=True, check=False, timeout=1200,
     )  # fmt: skip
     assert done.returncode == 0
     assert done.stdout.startswith('{"file": "a.obj"')

@@ -182,15 +182,13 @@ export function Pieces({
                   on ? "border-l-blue bg-sheet" : "border-l-transparent"
                 }`}
               >
-                {every.length > 1 && (
-                  <input
-                    type="checkbox"
-                    aria-label={`Take piece ${one.number}`}
-                    className="absolute right-2 top-1.5 z-10"
-                    checked={taken.has(one.shell)}
-                    onChange={() => takeOne(one.shell)}
-                  />
-                )}
+                <input
+                  type="checkbox"
+                  aria-label={`Take piece ${one.number}`}
+                  className="absolute right-2 top-1.5 z-10"
+                  checked={taken.has(one.shell)}
+                  onChange={() => takeOne(one.shell)}
+                />
                 <button
                   type="button"
                   aria-pressed={on}
