@@ -1,4 +1,4 @@
-"""The end of a test run: one table of its lanes, failures below it, nothing of foreign libraries."""
+"""The end of a test run: a table of its lanes, failures below it, nothing of foreign libraries."""
 
 import sys
 
