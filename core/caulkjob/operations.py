@@ -6,6 +6,7 @@ this list; adding a remedy is adding an entry here.
 
 from collections.abc import Callable
 from dataclasses import replace
+from functools import partial
 from importlib import import_module
 from typing import TYPE_CHECKING, Any
 
@@ -45,11 +46,10 @@ class _Remedies:
     def __getattr__(self, name: str) -> Callable[..., Any]:
         if name.startswith("_"):
             raise AttributeError(name)
+        return partial(self._run, name)
 
-        def run(*given: Any, **parameters: Any) -> Any:
-            return getattr(import_module(self._module), name)(*given, **parameters)
-
-        return run
+    def _run(self, name: str, *given: Any, **parameters: Any) -> Any:
+        return getattr(import_module(self._module), name)(*given, **parameters)
 
 
 if TYPE_CHECKING:
