@@ -15,7 +15,9 @@ MOST_SAMPLES = 250_000
 """Samples that are taken at most besides one for each face; large faces are then divided less."""
 
 _WIDER = 1.08
-"""By how much samples are spaced wider at a time, until there are few enough."""
+"""By how much samples are spaced wider at a time at least, until there are few enough."""
+_CAREFUL = 0.9
+"""Share of the way to fewer samples that is gone at once."""
 _SLIM = 2.0
 """Parts may be so many times as long as wide; faces slimmer than that are divided along, too."""
 _MOST_SLIM = 10_000
@@ -81,8 +83,9 @@ class Samples:
         600.0
         """
         vertices, faces = frozen(mesh.vertices, np.float64), frozen(mesh.faces, np.int32)
-        while _part_total(vertices, faces, float(spacing)) > MOST_SAMPLES + len(faces):
-            spacing *= _WIDER
+        while (more := _part_total(vertices, faces, float(spacing)) - len(faces)) > MOST_SAMPLES:
+            # of large faces there are as many parts as the square says; small ones lose none
+            spacing *= max(_WIDER, _CAREFUL * float(np.sqrt(more / MOST_SAMPLES)))
         division = _divisions(vertices, faces, float(spacing))
         begin = np.concatenate([[0], np.cumsum(part_counts(division))])
         points, normals, face = _sample(vertices, faces, division, begin)
@@ -125,16 +128,10 @@ class Samples:
         ndarray, shape (k,)
             Numbers of samples.
         """
-        apex = self.division[face, 2]
-        # from the corner before the apex: to the apex, and along the side across from it
-        a, b, c = (self.mesh.vertices[self.mesh.faces[face, (apex + k) % 3]] for k in (2, 0, 1))
-        u, v, w = b - a, c - a, points - a
-        uu, uv, vv = (np.einsum("ij,ij->i", x, y) for x, y in ((u, u), (u, v), (v, v)))
-        uw, vw = np.einsum("ij,ij->i", u, w), np.einsum("ij,ij->i", v, w)
-        det = np.maximum(uu * vv - uv * uv, 1e-300)
-        s = np.clip((vv * uw - uv * vw) / det, 0, 1)
-        t = np.clip((uu * vw - uv * uw) / det, 0, 1 - s)
-        return _holding(self.division, self.begin, frozen(face, np.int64), s, t)
+        return _holding(
+            frozen(self.mesh.vertices, np.float64), frozen(self.mesh.faces, np.int32),
+            self.division, self.begin, frozen(face, np.int64), frozen(points, np.float64),
+        )  # fmt: skip
 
 
 def part_counts(division: Array) -> Array:
@@ -179,9 +176,19 @@ def _division(  # type: ignore[no-untyped-def]
 
 
 @nb.njit(cache=True)
+def _from_to(a: Point, b: Point) -> Point:
+    return b[0] - a[0], b[1] - a[1], b[2] - a[2]
+
+
+@nb.njit(cache=True)
+def _dot(u: Point, v: Point) -> float:
+    return u[0] * v[0] + u[1] * v[1] + u[2] * v[2]
+
+
+@nb.njit(cache=True)
 def _distance(a: Point, b: Point) -> float:
-    x, y, z = b[0] - a[0], b[1] - a[1], b[2] - a[2]
-    return np.sqrt(x * x + y * y + z * z)
+    u = _from_to(a, b)
+    return np.sqrt(_dot(u, u))
 
 
 @nb.njit(cache=True, parallel=True)
@@ -325,19 +332,31 @@ def _corners(  # type: ignore[no-untyped-def]
     return out
 
 
-@nb.njit(cache=True)
-def _holding(division: Array, begin: Array, face: Array, to_apex: Array, aside: Array) -> Array:
-    """The parts that hold points, by their shares on the way to the apex and along the side."""
+@nb.njit(cache=True, parallel=True)
+def _holding(
+    vertices: Array, faces: Array, division: Array, begin: Array, face: Array, points: Array
+) -> Array:
+    """The parts of faces that hold points on them."""
     out = np.empty(len(face), dtype=np.int64)
-    for x in range(len(face)):
-        n, slim = division[face[x], 0], division[face[x], 1]
-        row = min(int(to_apex[x] * (n * slim)), n * slim - 1)
-        up = to_apex[x] * (n * slim) - row
+    for x in nb.prange(len(face)):
+        f = face[x]
+        n, slim, apex = division[f, 0], division[f, 1], division[f, 2]
+        # from the corner before the apex: to the apex, and along the side across from it
+        a = point_of(vertices, faces[f, (apex + 2) % 3])
+        u = _from_to(a, point_of(vertices, faces[f, apex]))
+        v = _from_to(a, point_of(vertices, faces[f, (apex + 1) % 3]))
+        w = _from_to(a, point_of(points, x))
+        uu, uv, vv, uw, vw = _dot(u, u), _dot(u, v), _dot(v, v), _dot(u, w), _dot(v, w)
+        det = max(uu * vv - uv * uv, 1e-300)
+        to_apex = min(max((vv * uw - uv * vw) / det, 0.0), 1.0)
+        aside = min(max((uu * vw - uv * uw) / det, 0.0), 1.0 - to_apex)
+        row = min(int(to_apex * (n * slim)), n * slim - 1)
+        up = to_apex * (n * slim) - row
         near, far = _on_line(row, n, slim), _on_line(row + 1, n, slim)
-        along = aside[x] / max(1.0 - to_apex[x], 1e-300) * (near + up * (far - near))
+        along = aside / max(1.0 - to_apex, 1e-300) * (near + up * (far - near))
         j = min(int(along), near - 1)
         hangs = int(up + along - j > 1.0 and j < far)
-        out[x] = begin[face[x]] + _begin_of_row(row, n, slim) + 2 * j + hangs
+        out[x] = begin[f] + _begin_of_row(row, n, slim) + 2 * j + hangs
     return out
 
 
