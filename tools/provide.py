@@ -91,11 +91,11 @@ def python_packages(level: int) -> None:
         except (subprocess.CalledProcessError, ImportError):
             debian(["python3-venv"], "Python's venv")
             venv.create(VENV, with_pip=True, clear=True)
-        for stamp in STAMPS.glob("python-*"):
+        for stamp in STAMPS.glob("packages-*"):
             stamp.unlink()
     for one in range(CORE, level + 1):
         lock, digest = ROOT / "requirements" / LOCKS[one], lock_digest(one)
-        if is_current(f"python-{one}", digest):
+        if is_current(f"packages-{one}", digest):
             continue
         say(f"Installing the Python packages of {lock.relative_to(ROOT)}")
         # pip compiles one file after the other: `_write_bytecode` uses all cores
@@ -107,7 +107,7 @@ def python_packages(level: int) -> None:
             files = [f for f in packages.rglob("*.py") if "tests" not in f.parts]
             missing = [f for f in files if not Path(cache_from_source(str(f))).exists()]
             _write_bytecode(missing, "unchecked-hash")
-        write_stamp(f"python-{one}", digest)
+        write_stamp(f"packages-{one}", digest)
 
 
 def _own_bytecode() -> None:

@@ -58,7 +58,7 @@ def can_compute() -> bool:
     """Whether the command line has all it needs: packages and compiled kernels."""
     return (
         PYTHON.exists()
-        and is_current(f"python-{CORE}", lock_digest(CORE))
+        and is_current(f"packages-{CORE}", lock_digest(CORE))
         and is_current("kernels", kernels_digest())
     )
 
