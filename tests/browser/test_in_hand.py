@@ -420,7 +420,8 @@ def test_a_model_of_one_piece_is_turned_mirrored_copied_and_moved(page, tmp_path
         page.button(way, "[role=dialog]")
         if field:
             labelled = [x for x in page.all("[role=dialog] label") if x.text.startswith(field)]
-            box = labelled[0].find_elements("css selector", "input")[0]
+            boxes = [x.find_element("css selector", "input") for x in labelled]
+            box = (boxes or page.all(f"[role=dialog] [aria-label='{field}']"))[0]
             box.send_keys(Keys.CONTROL + "a")
             box.send_keys(str(value))
         page.button(way, "[role=dialog]").click()
@@ -429,8 +430,7 @@ def test_a_model_of_one_piece_is_turned_mirrored_copied_and_moved(page, tmp_path
 
     done("Turn", "Angle", 90, "1 piece turned", "30.0 × 40.0 × 20.0 mm")
     done("Mirror", "", 0, "1 piece mirrored", "30.0 × 40.0 × 20.0 mm")
-    # the first field is the step along x
-    done("Copy", "Step", 50, "copied", "80.0 × 40.0 × 20.0 mm")
+    done("Copy", "Step, x", 50, "copied", "80.0 × 40.0 × 20.0 mm")
 
 
 def test_a_block_cuts_its_shape_out(page, tmp_path) -> None:
