@@ -208,15 +208,15 @@ def _links_of_thin(  # type: ignore[no-untyped-def]
     return pairs[:found], ends[:ended]
 
 
-_NO_ITEMS = np.zeros(0, dtype=np.int64)
-_NO_VALUES = np.zeros(0)
-_NO_POINTS = np.zeros((0, 3))
-_NONE = ThinRegions(
-    Groups(_NO_ITEMS, np.zeros(1, dtype=np.int64)), _NO_VALUES, _NO_POINTS, _NO_VALUES,
-    np.zeros(0, dtype=bool), np.zeros(0, dtype=bool), np.zeros((0, 2, 3)), _NO_POINTS, _NO_ITEMS,
-    _NO_ITEMS, _NO_VALUES, _NO_POINTS,
-)  # fmt: skip
-"""The regions of a surface that is thin nowhere."""
+def _no_regions(points: Array) -> ThinRegions:
+    """The regions of a surface that is thin nowhere."""
+    items, values = np.zeros(0, dtype=np.int64), np.zeros(0)
+    nowhere, marks = np.zeros((0, 3)), np.zeros(0, dtype=bool)
+    groups = Groups(items, np.zeros(1, dtype=np.int64))
+    return ThinRegions(
+        groups, values, nowhere, values, marks, marks, np.zeros((0, 2, 3)), nowhere, items, items,
+        values, points,
+    )  # fmt: skip
 
 
 def thin_regions(
@@ -255,7 +255,7 @@ def thin_regions(
     rank = np.full(len(thin), -1, dtype=np.int32)
     rank[members] = np.arange(len(members))
     if not len(members):
-        return _NONE
+        return _no_regions(samples.points)
     pairs, ends = _links_of_thin(members, rank, links.beyond, links.facing)
     at_end = np.zeros(len(members), dtype=bool)
     at_end[ends[:, 0]] = True
