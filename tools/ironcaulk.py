@@ -8,6 +8,8 @@ import sys
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+sys.path.insert(0, str(Path(__file__).resolve().parent))
+
 import stamps
 from stamps import CORE, DEV, PYTHON, ROOT, SERVER
 

@@ -7,6 +7,7 @@ from pathlib import Path
 from selenium.common.exceptions import (
     ElementClickInterceptedException,
     StaleElementReferenceException,
+    TimeoutException,
 )
 from selenium.webdriver import Chrome, ChromeOptions
 from selenium.webdriver.chrome.service import Service
@@ -74,8 +75,11 @@ class Page:
         wait = WebDriverWait(
             self.driver, patience, 0.1, ignored_exceptions=[StaleElementReferenceException]
         )
-        awaited = f"after {patience:.0f} s there still was not: {inspect.getsource(true).strip()}"
-        return wait.until(lambda _: true(), awaited)
+        try:
+            return wait.until(lambda _: true())
+        except TimeoutException as late:
+            awaited = inspect.getsource(true).strip()
+            raise TimeoutException(f"not after {patience:.0f} s: {awaited}") from late
 
     def slow_until(self, true):
         """The same for what takes long: work on a large model, drawn in software."""

@@ -83,10 +83,11 @@ class Samples:
         600.0
         """
         vertices, faces = frozen(mesh.vertices, np.float64), frozen(mesh.faces, np.int32)
-        while (more := _part_total(vertices, faces, float(spacing)) - len(faces)) > MOST_SAMPLES:
+        division = _divisions(vertices, faces, float(spacing))
+        while (more := int(part_counts(division).sum()) - len(faces)) > MOST_SAMPLES:
             # of large faces there are as many parts as the square says; small ones lose none
             spacing *= max(_WIDER, _CAREFUL * float(np.sqrt(more / MOST_SAMPLES)))
-        division = _divisions(vertices, faces, float(spacing))
+            division = _divisions(vertices, faces, float(spacing))
         begin = np.concatenate([[0], np.cumsum(part_counts(division))])
         points, normals, face = _sample(vertices, faces, division, begin)
         return Samples(mesh, division, begin, points, normals, face, float(spacing))
@@ -189,15 +190,6 @@ def _dot(u: Point, v: Point) -> float:
 def _distance(a: Point, b: Point) -> float:
     u = _from_to(a, b)
     return np.sqrt(_dot(u, u))
-
-
-@nb.njit(cache=True, parallel=True)
-def _part_total(vertices: Array, faces: Array, spacing: float) -> int:
-    total = 0
-    for f in nb.prange(len(faces)):
-        n, slim, _ = _division(vertices, faces, f, spacing)
-        total += n * (slim * (n + 1) - 1)
-    return total
 
 
 @nb.njit(cache=True, parallel=True)
